@@ -1,0 +1,113 @@
+"""The document `link/1`: one computer port, the parts between, one device port, the settings at both ends."""
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from humble_courier.catalog import resolve
+from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.models import DeviceEntry, LinkModel, LinkPart, LinkPort
+from humble_courier.catalog.strict import Document, convert, parse, read_text
+from humble_courier.errors import BadInput
+from humble_courier.units.hardware import Part, Port
+from humble_courier.units.settings import Settings
+
+
+@dataclass(frozen=True)
+class Link:
+    """A link with all its ids looked up. `model` is the document it came from."""
+
+    name: str
+    computer: Port
+    parts: tuple[Part, ...]
+    device: Port
+    computer_settings: Settings | None
+    device_settings: Settings | None
+    sheet: DeviceEntry | None
+    address: str | None
+    model: LinkModel
+
+
+def read_link(path: Path, catalog: Catalog) -> Link:
+    """Read a link file; raises BadInput with file, line and what was expected."""
+    return link_from_text(read_text(path), str(path), catalog)
+
+
+def link_from_text(text: str, name: str, catalog: Catalog) -> Link:
+    """Read a link from YAML (or JSON) text; `name` stands in error messages."""
+    document = parse(text, name)
+    if not isinstance(document.data, dict):
+        raise document.error("expected a document that begins with courier: link/1")
+    if document.data.get("courier") != "link/1":
+        raise document.error("expected courier: link/1", ("courier",))
+    return resolve_link(convert(document, LinkModel), catalog, document)
+
+
+def resolve_link(model: LinkModel, catalog: Catalog, document: Document | None = None) -> Link:
+    """Look up all that a link names; raises BadInput at the line of what is unknown."""
+    document = document or Document("link", None)
+    computer, _ = _port(document, ("computer",), model.computer, catalog, "computer")
+    device, sheet = _port(document, ("device",), model.device, catalog, "device")
+    parts = tuple(_part(document, ("chain", i), entry, catalog, i) for i, entry in enumerate(model.chain))
+    sheet_settings = Settings.parse(sheet.port.settings) if sheet else None
+    return Link(
+        name=model.name or device.name,
+        computer=computer,
+        parts=parts,
+        device=device,
+        computer_settings=_settings(document, "computer", model.settings.computer),
+        device_settings=_settings(document, "device", model.settings.device) or sheet_settings,
+        sheet=sheet,
+        address=model.address,
+        model=model,
+    )
+
+
+def _settings(document: Document, end: str, text: str | None) -> Settings | None:
+    return resolve.check_settings(document, ("settings", end), text) if text is not None else None
+
+
+def _at_line(document: Document, where: tuple[Any, ...], error: BadInput) -> BadInput:
+    """The mistake at its place in this document, unless it already names another file."""
+    return error if error.file else document.error(error.text, where)
+
+
+def _port(
+    document: Document, where: tuple[str, ...], entry: LinkPort, catalog: Catalog, role: str
+) -> tuple[Port, DeviceEntry | None]:
+    given = [key for key in ("port", "device", "connector") if getattr(entry, key) is not None]
+    if len(given) != 1:
+        raise document.error(f"{role}: expected one of port, device, or connector with signals", where)
+    if entry.signals is not None and entry.connector is None:
+        raise document.error(f"{role}: signals go with a connector written out here", (*where, "signals"))
+    try:
+        if entry.port is not None:
+            return catalog.port(entry.port), None
+        if entry.device is not None:
+            sheet = catalog.device(entry.device)
+            return replace(catalog.device_port(sheet), id=sheet.id), sheet
+    except BadInput as error:
+        raise _at_line(document, (*where, given[0]), error) from None
+    assert entry.connector is not None
+    texts = entry.signals or {}
+    return resolve.port(document, where, role, f"{role} port", entry.connector, texts, catalog.shapes), None
+
+
+def _part(document: Document, where: tuple[Any, ...], entry: LinkPart, catalog: Catalog, i: int) -> Part:
+    if (entry.part is None) == (entry.ends is None):
+        raise document.error("a part of the chain: expected part: with a catalog id, or ends: written out", where)
+    if entry.part is not None:
+        if entry.conductors is not None:
+            raise document.error("conductors go with ends; a catalog part has its own", (*where, "conductors"))
+        try:
+            part = catalog.part(entry.part)
+        except BadInput as error:
+            raise _at_line(document, (*where, "part"), error) from None
+        part = part if entry.length_m is None else replace(part, length_m=entry.length_m)
+    else:
+        assert entry.ends is not None
+        ends = resolve.ends(document, (*where, "ends"), entry.ends, catalog.shapes)
+        wires = resolve.conductors(document, (*where, "conductors"), entry.conductors or [], ends, catalog.shapes)
+        id_ = entry.id or f"part-{i + 1}"
+        part = Part(id_, entry.id or "cable as written here", ends, wires, entry.length_m or 0.0)
+    return part.turned() if entry.turned else part

@@ -1,0 +1,130 @@
+"""The catalog: the data files, read when first asked for, turned into values and looked up by id."""
+
+from functools import cached_property
+from pathlib import Path
+from typing import Any, TypeVar
+
+from humble_courier.catalog import resolve
+from humble_courier.catalog.models import (
+    CautionEntry,
+    DeviceEntry,
+    LevelEntry,
+    PartEntry,
+    PortEntry,
+    ShapeEntry,
+    Sourced,
+)
+from humble_courier.catalog.strict import Document, convert, parse, read_text
+from humble_courier.errors import BadInput
+from humble_courier.units.hardware import Part, Port
+from humble_courier.units.signals import Level
+
+DATA = Path(__file__).parent / "data"
+E = TypeVar("E", bound=Sourced)
+
+
+class Catalog:
+    """All that is known of the trade, read from one folder of data files.
+
+    Raises BadInput with file and line where a file is malformed, and where an id is not known.
+    """
+
+    def __init__(self, folder: Path = DATA) -> None:
+        self.folder = folder
+
+    def _entries(self, file: str, kind: type[E]) -> tuple[Document, dict[str, tuple[int, E]]]:
+        path = self.folder / file
+        document = parse(read_text(path), str(path))
+        if not isinstance(document.data, list):
+            raise document.error("expected a list of entries")
+        entries: dict[str, tuple[int, E]] = {}
+        for i in range(len(document.data)):
+            entry = convert(document, kind, (i,))
+            if entry.id in entries:
+                raise document.error(f"id “{entry.id}” stands twice", (i,))
+            entries[entry.id] = (i, entry)
+        return document, entries
+
+    def _plain(self, file: str, kind: type[E]) -> dict[str, E]:
+        return {id_: entry for id_, (_, entry) in self._entries(file, kind)[1].items()}
+
+    @cached_property
+    def shapes(self) -> dict[tuple[str, int], ShapeEntry]:
+        """Connector families by family and number of contacts."""
+        return {(e.family, e.contacts): e for e in self._plain("connectors.yaml", ShapeEntry).values()}
+
+    @cached_property
+    def levels(self) -> dict[Level, LevelEntry]:
+        """Electrical limits by level."""
+        return {Level(id_): entry for id_, entry in self._plain("levels.yaml", LevelEntry).items()}
+
+    @cached_property
+    def cautions(self) -> dict[str, CautionEntry]:
+        """Cautions by id."""
+        return self._plain("cautions.yaml", CautionEntry)
+
+    @cached_property
+    def port_entries(self) -> dict[str, PortEntry]:
+        """The port entries as they stand in the file, with their sources."""
+        return {id_: entry for id_, (_, entry) in self._ports_file[1].items()}
+
+    @cached_property
+    def part_entries(self) -> dict[str, PartEntry]:
+        """The part entries as they stand in the file, with their sources."""
+        return {id_: entry for id_, (_, entry) in self._parts_file[1].items()}
+
+    @cached_property
+    def _ports_file(self) -> tuple[Document, dict[str, tuple[int, PortEntry]]]:
+        return self._entries("ports.yaml", PortEntry)
+
+    @cached_property
+    def _parts_file(self) -> tuple[Document, dict[str, tuple[int, PartEntry]]]:
+        return self._entries("parts.yaml", PartEntry)
+
+    def port(self, id_: str) -> Port:
+        """A port by id; raises BadInput with the nearest ids where it is unknown."""
+        document, entries = self._ports_file
+        i, entry = _lookup(entries, id_, "port")
+        return resolve.port(document, (i,), entry.id, entry.name, entry.connector, entry.signals, self.shapes,
+                            entry.supplies_loop)  # fmt: skip
+
+    def part(self, id_: str) -> Part:
+        """A part by id; raises BadInput with the nearest ids where it is unknown."""
+        document, entries = self._parts_file
+        i, entry = _lookup(entries, id_, "part")
+        return resolve.part(document, (i,), entry, self.shapes)
+
+    def device_ids(self) -> list[str]:
+        """Ids of all device sheets."""
+        return sorted(path.stem for path in (self.folder / "devices").glob("*.yaml"))
+
+    def device(self, id_: str) -> DeviceEntry:
+        """A device sheet by id; raises BadInput where there is none."""
+        if id_ not in self.device_ids():
+            raise BadInput(f"unknown device “{id_}”{nearest(id_, self.device_ids())}")
+        path = self.folder / "devices" / f"{id_}.yaml"
+        document = parse(read_text(path), str(path))
+        sheet = convert(document, DeviceEntry)
+        resolve.check_settings(document, ("port", "settings"), sheet.port.settings)
+        if sheet.id != id_:
+            raise document.error(f"id “{sheet.id}” differs from the file's name", ("id",))
+        return sheet
+
+    def device_port(self, sheet: DeviceEntry) -> Port:
+        """The port of a device sheet as a value."""
+        document = Document(f"device {sheet.id}", None)
+        return resolve.port(document, (), sheet.id, sheet.port.name, sheet.port.connector, sheet.port.signals, self.shapes)
+
+
+def _lookup(entries: dict[str, tuple[int, Any]], id_: str, what: str) -> tuple[int, Any]:
+    if id_ not in entries:
+        raise BadInput(f"unknown {what} “{id_}”{nearest(id_, list(entries))}")
+    return entries[id_]
+
+
+def nearest(word: str, known: list[str]) -> str:
+    """A hint with the most similar known words, or with the way to list them."""
+    from difflib import get_close_matches
+
+    close = get_close_matches(word, known, n=2, cutoff=0.5)
+    return f": did you mean {' or '.join(close)}?" if close else f": known are {', '.join(sorted(known)[:8])}, …"

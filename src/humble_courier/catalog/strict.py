@@ -1,0 +1,148 @@
+"""The strict, line-numbered YAML loader that data files and the open documents share.
+
+Unknown keys, doubled keys and wrong types are refused with the file, the line and what was expected. PyYAML's C parser
+does the reading (a pure Python parser would take longer than the rest of a command); only the scalars of YAML 1.2's
+core schema are resolved, so that `NO`, `on` and `12:30` stay the words they are.
+"""
+
+import re
+from collections.abc import Hashable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, TypeVar
+
+import msgspec
+import yaml
+
+from humble_courier.errors import BadInput
+
+T = TypeVar("T")
+LARGEST_DOCUMENT = 4_000_000  # bytes; the largest hand-written document is a thousand times smaller
+
+_SCALARS = [
+    ("tag:yaml.org,2002:null", re.compile(r"~|null|Null|NULL|"), lambda text: None),
+    ("tag:yaml.org,2002:bool", re.compile(r"true|True|TRUE|false|False|FALSE"), lambda text: text.lower() == "true"),
+    ("tag:yaml.org,2002:int", re.compile(r"[-+]?[0-9]+"), int),
+    ("tag:yaml.org,2002:int", re.compile(r"0x[0-9a-fA-F]+"), lambda text: int(text, 16)),
+    ("tag:yaml.org,2002:float", re.compile(r"[-+]?(\.[0-9]+|[0-9]+(\.[0-9]*)?)([eE][-+]?[0-9]+)?"), float),
+]
+
+
+@dataclass
+class Document:
+    """Plain data of one YAML file together with the line on which each part of it stands."""
+
+    name: str
+    data: Any
+    lines: dict[tuple[Any, ...], int] = field(default_factory=dict)
+
+    def line(self, path: tuple[Any, ...]) -> int:
+        """Line of `path`, or of the nearest part around it."""
+        while path and path not in self.lines:
+            path = path[:-1]
+        return self.lines.get(path, 1)
+
+    def error(self, text: str, path: tuple[Any, ...] = ()) -> BadInput:
+        """An error at the line on which `path` stands."""
+        return BadInput(text, file=self.name, line=self.line(path))
+
+
+def read_text(path: Path) -> str:
+    """The file as text; raises BadInput where it cannot be read, is not UTF-8 or is far too large."""
+    try:
+        if path.stat().st_size > LARGEST_DOCUMENT:
+            raise BadInput(f"larger than {LARGEST_DOCUMENT // 1_000_000} MB, so not a document of ours", file=path)
+        return path.read_text(encoding="utf-8")
+    except UnicodeDecodeError as error:
+        raise BadInput(f"not UTF-8 text (byte {error.start})", file=path) from None
+    except OSError as error:
+        raise BadInput(f"cannot be read: {error.strerror}", file=path) from None
+
+
+def parse(text: str, name: str) -> Document:
+    """Read YAML text; `name` stands in error messages. Raises BadInput."""
+    try:
+        node = yaml.compose(text, Loader=yaml.CSafeLoader)
+    except yaml.MarkedYAMLError as error:
+        mark = error.problem_mark or error.context_mark
+        raise BadInput(f"not valid YAML: {error.problem}", file=name, line=mark.line + 1 if mark else None) from None
+    except (yaml.YAMLError, ValueError) as error:
+        # ReaderError: a character that YAML forbids
+        raise BadInput(f"not valid YAML: {str(error).splitlines()[0]}", file=name) from None
+    document = Document(name, None)
+    document.data = _plain(node, document, (), frozenset()) if node else None
+    return document
+
+
+def _plain(node: yaml.Node, document: Document, path: tuple[Any, ...], above: frozenset[int]) -> Any:
+    document.lines[path] = line = node.start_mark.line + 1
+    if id(node) in above or len(path) > 40:
+        raise BadInput("an entry that contains itself", file=document.name, line=line)
+    above |= {id(node)}
+    if isinstance(node, yaml.ScalarNode):
+        return _scalar(node, document, line)
+    if isinstance(node, yaml.SequenceNode):
+        return [_plain(item, document, (*path, i), above) for i, item in enumerate(node.value)]
+    result: dict[Hashable, Any] = {}
+    for key_node, value_node in node.value:
+        if not isinstance(key_node, yaml.ScalarNode):
+            raise BadInput("a key that is not a single word", file=document.name, line=key_node.start_mark.line + 1)
+        key = str(key_node.value)
+        if key in result:
+            raise BadInput(f"“{key}” stands twice", file=document.name, line=key_node.start_mark.line + 1)
+        result[key] = _plain(value_node, document, (*path, key), above)
+        document.lines[(*path, key)] = key_node.start_mark.line + 1
+    return result
+
+
+def _scalar(node: yaml.ScalarNode, document: Document, line: int) -> Any:
+    if node.tag and not node.tag.startswith("tag:yaml.org,2002:"):
+        raise BadInput(f"tag “{node.tag}” is not used here", file=document.name, line=line)
+    if node.style:  # quoted: text, whatever it looks like
+        return node.value
+    for _tag, pattern, convert in _SCALARS:
+        if pattern.fullmatch(node.value):
+            return convert(node.value)
+    return node.value
+
+
+_AT = re.compile(r" - at `(key in )?(\$[^`]*)`$")
+_STEP = re.compile(r"\.([^.\[]+)|\[(\d+|\.\.\.)\]")
+_QUOTED = re.compile(r"`([^`]*)`")
+_UNKNOWN = re.compile(r"Object contains unknown field `(.*?)`")
+_MISSING = re.compile(r"Object missing required field `(.*?)`")
+
+
+def convert(document: Document, kind: type[T], path: tuple[Any, ...] = ()) -> T:
+    """Turn the part of `document` at `path` into `kind`; raises BadInput with the line and what was expected."""
+    data = document.data
+    for step in path:
+        data = data[step]
+    try:
+        return msgspec.convert(data, kind, strict=True)
+    except msgspec.ValidationError as error:
+        text = str(error)
+        where = _AT.search(text)
+        inner = _steps(where[2]) if where else ()
+        said = text[: where.start()] if where else text
+        if unknown := _UNKNOWN.search(said):
+            inner, said = (*inner, unknown[1]), f"unknown key “{unknown[1]}”{_known_keys(kind, inner)}"
+        elif missing := _MISSING.search(said):
+            said = f"key “{missing[1]}” is missing"
+        named = f"{'.'.join(str(step) for step in inner)}: " if inner and not unknown else ""
+        raise document.error(named + _QUOTED.sub(r"“\1”", said), (*path, *inner)) from None
+
+
+def _steps(text: str) -> tuple[Any, ...]:
+    steps: list[Any] = []
+    for name, index in _STEP.findall(text[1:]):
+        if index == "...":
+            break  # msgspec does not say which key of a mapping; the line of the mapping must do
+        steps.append(name or int(index))
+    return tuple(steps)
+
+
+def _known_keys(kind: Any, inner: tuple[Any, ...]) -> str:
+    if inner or not (isinstance(kind, type) and issubclass(kind, msgspec.Struct)):
+        return ""
+    return ": known are " + ", ".join(field.encode_name for field in msgspec.structs.fields(kind))

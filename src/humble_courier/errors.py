@@ -1,0 +1,44 @@
+"""The error family: each error says whose fault it is and what to do, in one line.
+
+The exit codes are those of the command line: 2 for bad usage or input, 3 when the machine refused.
+"""
+
+from pathlib import Path
+
+
+class CourierError(Exception):
+    """Any failure that a technician is told about; `str()` is the one line that is shown."""
+
+    exit_code = 2
+
+
+class BadInput(CourierError):
+    """What was handed in is wrong: a file, a settings string, an id, an option."""
+
+    def __init__(self, text: str, *, file: str | Path | None = None, line: int | None = None) -> None:
+        self.text, self.file, self.line = text, file, line
+        place = "" if file is None else f"{file}:{line}: " if line else f"{file}: "
+        super().__init__(place + text)
+
+
+class PeerError(CourierError):
+    """The far end said something that cannot be right."""
+
+    exit_code = 1
+
+
+class MachineRefused(CourierError):
+    """The computer said no: permission, a missing or busy port, a full disk, a newer database.
+
+    `remedy` is what the technician can do about it.
+    """
+
+    exit_code = 3
+
+    def __init__(self, text: str, remedy: str = "") -> None:
+        self.text, self.remedy = text, remedy
+        super().__init__(f"{text}. {remedy}" if remedy else text)
+
+
+class PortGone(MachineRefused):
+    """The port was there and is no longer: the plug was pulled, or the other program ended."""

@@ -1,0 +1,161 @@
+"""A receiver: what a UART with its own settings makes of a wave.
+
+Sixteen ticks a bit. The first tick that sees space after mark begins a character; the start bit is verified at its
+centre (tick 8), every bit is read 16 ticks on, the first stop bit must be mark, a second one is not looked at. After
+the centre of the stop bit the receiver waits for the next fall from mark to space. This is the receiver of the 16550
+family (data sheet, receiver section; from memory) and of the bridge chips that follow it.
+
+The work is done for all falling edges at once, whether the receiver will begin a character there or not; a walk along
+"which edge comes next" then picks those at which it does.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from humble_courier.line.wave import Wave, parity_bit
+from humble_courier.units.settings import Parity, Settings
+
+TICKS = 16
+CENTRE = TICKS // 2
+# Ticks and slots often fall on the same instant; a tick that meets an edge sees the level after it. The rounding of
+# doubles stays below this for waves of up to 10^9 slots.
+_TIE = 1e-6
+_CHUNK = 1 << 16  # edges treated at once: keeps the work inside the processor's cache
+
+
+class Resync(StrEnum):
+    """What a receiver does after a stop bit that was low; both kinds of chips are in the field."""
+
+    WAIT_FOR_MARK = "wait-for-mark"
+    LOW_IS_START = "low-is-start"
+
+
+@dataclass(frozen=True)
+class Received:
+    """Characters as the receiver hands them over, all arrays of one length.
+
+    `values` hold the data bits; `framing`, `parity`, `breaks` are error flags (a break is a character of all zeros
+    with its stop bit low: it has the framing flag too); `starts` and `ends` are seconds from the begin of the wave to
+    the tick that saw the start, and to the sample of the stop bit, at which the character is complete.
+    """
+
+    values: NDArray[np.uint8]
+    framing: NDArray[np.bool_]
+    parity: NDArray[np.bool_]
+    breaks: NDArray[np.bool_]
+    starts: NDArray[np.float64]
+    ends: NDArray[np.float64]
+
+    def __len__(self) -> int:
+        return len(self.values)
+
+
+@dataclass(frozen=True)
+class _Read:
+    """What stands at each of a number of possible start ticks."""
+
+    verified: NDArray[np.bool_]
+    words: NDArray[np.uint16]  # data bits, then parity if any, then stop, from bit 0 up
+
+
+def _read(levels: NDArray[np.uint8], ticks: NDArray[np.int64], bits: int, ratio: float) -> _Read:
+    slots = ticks * ratio + _TIE
+
+    def at(offset: int) -> NDArray[np.uint8]:
+        return levels.take((slots + offset * ratio).astype(np.int64), mode="clip")  # past the end: the last level, mark
+
+    verified = (at(0) == 0) & (at(CENTRE) == 0)
+    words = np.zeros(len(ticks), np.uint16)
+    for i in range(bits):
+        words |= at(CENTRE + TICKS * (i + 1)).astype(np.uint16) << i
+    return _Read(verified, words)
+
+
+def receive(
+    wave: Wave, settings: Settings, resync: Resync = Resync.WAIT_FOR_MARK, clock: float = 1.0, after: float = 0.0
+) -> Received:
+    """What a receiver with `settings` hands over for `wave`.
+
+    `clock`: the receiver's clock as a multiple of the nominal one (1.02 is 2 % fast). `after`: seconds from the begin
+    of the wave before which the receiver was busy and looks for no start.
+    """
+    ratio = wave.slot_rate / (TICKS * settings.rate * clock)  # slots a tick
+    bits = settings.frame.data_bits + (settings.frame.parity is not Parity.NONE) + 1
+    length = CENTRE + TICKS * bits  # ticks from the start to the sample of the stop bit
+    falls = np.flatnonzero((wave.levels[:-1] == 1) & (wave.levels[1:] == 0)) + 1
+    if len(wave.levels) and wave.levels[0] == 0:
+        falls = np.concatenate(([0], falls))
+    ticks = np.ceil(falls / ratio - _TIE).astype(np.int64)
+    ticks = ticks[ticks >= after / ratio * wave.slot_rate - _TIE]
+    pieces = [_read(wave.levels, ticks[i : i + _CHUNK], bits, ratio) for i in range(0, len(ticks), _CHUNK)] or [
+        _read(wave.levels, ticks, bits, ratio)
+    ]
+    read = _Read(np.concatenate([p.verified for p in pieces]), np.concatenate([p.words for p in pieces]))
+    busy = np.where(read.verified, length, CENTRE)
+    following = np.searchsorted(ticks, ticks + busy, side="right")
+    if resync is Resync.LOW_IS_START:
+        starts, words = _walk_low_is_start(wave, ticks, read, following, bits, ratio)
+    else:
+        picked = np.array(_walk(following.tolist(), len(ticks)), np.int64)
+        picked = picked[read.verified[picked]]
+        starts, words = ticks[picked], read.words[picked]
+    return _symbols(starts, words, settings, length, TICKS * settings.rate * clock)
+
+
+def _walk(following: list[int], count: int) -> list[int]:
+    """The edges at which the receiver looks: from the first, each time the next one after it is free again."""
+    picked, i = [], 0
+    while i < count:
+        picked.append(i)
+        i = following[i]
+    return picked
+
+
+def _walk_low_is_start(
+    wave: Wave, ticks: NDArray[np.int64], read: _Read, following: NDArray[np.int64], bits: int, ratio: float
+) -> tuple[NDArray[np.int64], NDArray[np.uint16]]:
+    """As `_walk`, for receivers that take a low stop bit for the next start bit, centre on centre."""
+    starts: list[int] = []
+    words: list[int] = []
+    stop, i = 1 << (bits - 1), 0
+    while i < len(ticks):
+        if not read.verified[i]:
+            i = int(following[i])
+            continue
+        tick, word = int(ticks[i]), int(read.words[i])
+        while True:
+            starts.append(tick)
+            words.append(word)
+            if word & stop or word == 0:  # a good stop bit, or a break: both wait for mark
+                break
+            tick += TICKS * bits  # the low stop bit's centre is the new start bit's centre
+            word = int(_read(wave.levels, np.array([tick]), bits, ratio).words[0])
+        i = int(np.searchsorted(ticks, tick + CENTRE + TICKS * bits, side="right"))
+    return np.array(starts, np.int64), np.array(words, np.uint16)
+
+
+def _symbols(
+    starts: NDArray[np.int64], words: NDArray[np.uint16], settings: Settings, length: int, tick_rate: float
+) -> Received:
+    frame = settings.frame
+    values = (words & ((1 << frame.data_bits) - 1)).astype(np.uint8)
+    rest = words >> frame.data_bits
+    wrong_parity = np.zeros(len(words), np.bool_)
+    if frame.parity is not Parity.NONE:
+        wrong_parity = (rest & 1) != parity_bit(values, frame.parity)
+        rest = rest >> 1
+    framing = (rest & 1) == 0
+    return Received(values, framing, wrong_parity, words == 0, starts / tick_rate, (starts + length) / tick_rate)
+
+
+def hear(
+    sent: Settings, heard_as: Settings, data: bytes, idle_bits: float = 0.0, inverted: bool = False,
+    resync: Resync = Resync.WAIT_FOR_MARK,
+) -> Received:  # fmt: skip
+    """What a receiver set to `heard_as` hands over when `data` is sent with `sent`."""
+    from humble_courier.line.wave import encode
+
+    return receive(encode(data, sent, idle_bits, inverted), heard_as, resync)

@@ -1,0 +1,73 @@
+"""Plain text in lines: terminators, and reading an answer out of what arrives."""
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+
+from humble_courier.errors import BadInput
+
+
+class End(StrEnum):
+    """How a line ends."""
+
+    CR = "cr"
+    LF = "lf"
+    CRLF = "crlf"
+    NONE = "none"
+
+    @property
+    def octets(self) -> bytes:
+        """The bytes that end a line."""
+        return {End.CR: b"\r", End.LF: b"\n", End.CRLF: b"\r\n", End.NONE: b""}[self]
+
+    @property
+    def spoken(self) -> str:
+        """For people: `CR LF`."""
+        return {End.CR: "CR", End.LF: "LF", End.CRLF: "CR LF", End.NONE: "no terminator"}[self]
+
+
+def printable(data: bytes) -> str:
+    """Text for people: printable ASCII as it is, line ends left out at the end, the rest as `·` or `<hex>`."""
+    text = data.rstrip(b"\r\n")
+    return "".join(chr(b) if 32 <= b < 127 else "·" if b in (9, 10, 13) else f"<{b:02X}>" for b in text)
+
+
+def octets(text: str) -> bytes:
+    """Text as bytes to send; raises BadInput where it is not ISO 8859-1."""
+    try:
+        return text.encode("latin-1")
+    except UnicodeEncodeError as error:
+        raise BadInput(f"“{text[error.start]}” cannot be sent as one byte; write it as --hex") from None
+
+
+@dataclass(frozen=True)
+class Answer:
+    """An answer that matched what was expected: the whole match and its named parts."""
+
+    text: str
+    fields: dict[str, str]
+
+
+class Expect:
+    """Waits for a pattern in what arrives. Feed bytes; `answer` is set once it matched.
+
+    Holds at most `bound` bytes: an answer is a line or two, and a device that never stops talking must not fill memory.
+    """
+
+    def __init__(self, pattern: str, bound: int = 65_536) -> None:
+        try:
+            self._pattern = re.compile(pattern)
+        except re.error as error:
+            raise BadInput(f"pattern “{pattern}” is not a regular expression: {error}") from None
+        self._held, self._bound = bytearray(), bound
+        self.answer: Answer | None = None
+
+    def feed(self, data: bytes) -> Answer | None:
+        """Take bytes; the answer if it is complete."""
+        if self.answer is None:
+            self._held += data
+            del self._held[: -self._bound]
+            match = self._pattern.search(self._held.decode("latin-1"))
+            if match:
+                self.answer = Answer(match[0], {k: v for k, v in match.groupdict().items() if v is not None})
+        return self.answer

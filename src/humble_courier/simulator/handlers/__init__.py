@@ -1,0 +1,1 @@
+"""Where pyserial looks for `sim://`."""

@@ -1,0 +1,202 @@
+"""A simulated port behind pyserial's interface: `serial.serial_for_url("sim://bench/gauge-logger?…")`."""
+
+from typing import Any
+
+from serial import SerialBase, SerialException
+from serial.serialutil import PortNotOpenError, Timeout, to_bytes
+
+from humble_courier.catalog.load import Catalog
+from humble_courier.errors import BadInput
+from humble_courier.line.marked import Heard, stuff
+from humble_courier.simulator.address import SimAddress
+from humble_courier.simulator.bench import Bench
+from humble_courier.simulator.clock import Clock, SystemClock
+from humble_courier.units.settings import Frame, Handshake, Parity, Settings
+
+LARGEST_BUFFER = 4096  # what a Linux tty holds for a reader (N_TTY_BUF_SIZE, drivers/tty/n_tty.c)
+_STEP = 0.01  # seconds: how long a reader waits at most before the world is looked at again
+
+
+class SimulatedPort(SerialBase):  # type: ignore[misc]
+    """pyserial's port on a simulated bench. `clock` may be replaced before opening.
+
+    With `marked` set, received bytes come in the PARMRK stuffing of the tty layer, doubts included.
+    """
+
+    BAUDRATES = (*SerialBase.BAUDRATES, 250_000, 31_250, 10_400)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        self.clock: Clock | None = None
+        self.marked = False
+        self._bench: Bench | None = None
+        self._buffer: list[Heard] = []
+        self._vanishes = float("inf")
+        self.overruns = 0
+        super().__init__(*args, **kwargs)
+
+    def open(self) -> None:
+        """Open the port; raises SerialException where the address is wrong."""
+        if self.is_open:
+            raise SerialException("Port is already open.")
+        if self._port is None:
+            raise SerialException("Port must be configured before it can be used.")
+        try:
+            address = SimAddress.parse(self._port)
+            if self.clock is None:
+                self.clock = SystemClock(address.seconds("pace", 1.0) or 1.0)
+            now = self.clock.now()
+            self._bench = address.bench(Catalog(), now)
+            self._vanishes = now + address.seconds("vanish", float("inf")) if "vanish" in address.options else float("inf")
+        except BadInput as error:
+            raise SerialException(str(error)) from error
+        self._buffer.clear()
+        self.is_open = True
+        self._reconfigure_port()
+        if not self._dsrdtr:
+            self._update_dtr_state()
+        if not self._rtscts:
+            self._update_rts_state()
+
+    def close(self) -> None:
+        """Close the port."""
+        self.is_open = False
+        self._bench = None
+
+    def _live(self) -> tuple[Bench, float]:
+        """The bench, moved forward to this moment; raises where the port is closed or gone."""
+        if not self.is_open or self._bench is None or self.clock is None:
+            raise PortNotOpenError()
+        now = self.clock.now()
+        for _, heard in self._bench.advance(min(now, self._vanishes)):
+            if len(self._buffer) < LARGEST_BUFFER:
+                self._buffer.append(heard)
+            else:
+                self.overruns += 1
+        if now >= self._vanishes:
+            raise SerialException("device disconnected: the adapter was pulled out")
+        return self._bench, now
+
+    def _settings(self) -> Settings:
+        handshake = Handshake.NONE
+        for wanted, kind in ((self._rtscts, "rts-cts"), (self._dsrdtr, "dtr-dsr"), (self._xonxoff, "xon-xoff")):
+            if wanted:
+                handshake = Handshake(kind)
+        return Settings(self._baudrate, Frame(self._bytesize, Parity(self._parity), self._stopbits), handshake)
+
+    def _reconfigure_port(self) -> None:
+        bench, now = self._live()
+        bench.set_computer(self._settings(), now)
+        if self._rtscts:
+            bench.set_line("RTS", True)
+        if self._dsrdtr:
+            bench.set_line("DTR", True)
+
+    @property
+    def in_waiting(self) -> int:
+        """Bytes that can be read now."""
+        self._live()
+        return len(self._stuffed())
+
+    @property
+    def out_waiting(self) -> int:
+        """Bytes that the handshake holds back."""
+        return self._live()[0].held_back
+
+    def _stuffed(self) -> bytes:
+        return stuff(self._buffer) if self.marked else bytes(h.byte for h in self._buffer)
+
+    def read(self, size: int = 1) -> bytes:
+        """Up to `size` bytes, fewer when the time-out passes first."""
+        timeout = Timeout(self._timeout)
+        deadline = None if timeout.is_infinite else self._now() + (self._timeout or 0)
+        while True:
+            bench, now = self._live()
+            ready = self._stuffed()
+            if len(ready) >= size or (deadline is not None and now >= deadline):
+                return self._take(size)
+            self._wait(bench, now, deadline)
+
+    def _now(self) -> float:
+        assert self.clock is not None
+        return self.clock.now()
+
+    def _wait(self, bench: Bench, now: float, deadline: float | None) -> None:
+        assert self.clock is not None
+        moments = [m for m in (bench.next_event(), deadline, self._vanishes) if m is not None and m != float("inf")]
+        if not moments:
+            raise SerialException("nothing can arrive, and no time-out is set: this would wait for ever")
+        # Another thread may write meanwhile, so the real clock is never slept on for long.
+        until = max(min(moments), now)
+        self.clock.wait(min(until, now + _STEP) if isinstance(self.clock, SystemClock) else until)
+
+    def _take(self, size: int) -> bytes:
+        taken: list[Heard] = []
+        length = 0
+        while self._buffer:
+            more = len(stuff(self._buffer[:1])) if self.marked else 1
+            if length + more > max(size, more if not taken else 0):
+                break
+            length += more
+            taken.append(self._buffer.pop(0))
+        return stuff(taken) if self.marked else bytes(h.byte for h in taken)
+
+    def write(self, data: Any) -> int:
+        """Hand bytes to the port; returns at once, the line takes its time."""
+        bench, now = self._live()
+        octets = to_bytes(data)
+        bench.write(octets, now)
+        return len(octets)
+
+    def flush(self) -> None:
+        """Wait until everything has left the port."""
+        bench, now = self._live()
+        assert self.clock is not None
+        self.clock.wait(max(now, bench.busy_until()))
+
+    def reset_input_buffer(self) -> None:
+        """Forget what was received and not read."""
+        self._live()
+        self._buffer.clear()
+
+    def reset_output_buffer(self) -> None:
+        """Nothing that was handed over can be taken back."""
+        self._live()
+
+    def send_break(self, duration: float = 0.25) -> None:
+        """Hold the line at space for `duration` seconds."""
+        bench, now = self._live()
+        bench.send_break(duration, now)
+
+    def _update_break_state(self) -> None:
+        """A break of unknown length is begun and ended by the caller; `send_break` says how long."""
+        self._live()
+
+    def _update_rts_state(self) -> None:
+        self._live()[0].set_line("RTS", bool(self._rts_state))
+
+    def _update_dtr_state(self) -> None:
+        self._live()[0].set_line("DTR", bool(self._dtr_state))
+
+    def _input(self, name: str) -> bool:
+        bench, now = self._live()
+        return bench.line(name, now)
+
+    @property
+    def cts(self) -> bool:
+        """Clear to send."""
+        return self._input("CTS")
+
+    @property
+    def dsr(self) -> bool:
+        """Data set ready."""
+        return self._input("DSR")
+
+    @property
+    def ri(self) -> bool:
+        """Ring indicator."""
+        return self._input("RI")
+
+    @property
+    def cd(self) -> bool:
+        """Carrier detect."""
+        return self._input("DCD")

@@ -1,0 +1,1 @@
+"""Talking over a port: the session decides, one thin driver moves bytes."""

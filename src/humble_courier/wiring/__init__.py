@@ -1,0 +1,1 @@
+"""The wiring of a link: contacts joined into nets, what each net means, and whether the link can work."""

@@ -1,0 +1,268 @@
+"""Trace and verdict: each net judged, each mistake with its place on the line, and whether the link can work."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from humble_courier.units.settings import Handshake
+from humble_courier.units.signals import DTR_DSR, RTS_CTS, Direction, Role, Signal
+from humble_courier.wiring.levels import Fit, Levels, fit, leg, survives
+from humble_courier.wiring.nets import Chain, Net, Spot
+from humble_courier.wiring.paths import Carried, Paths, Segment
+
+
+class Verdict(StrEnum):
+    """The worst that holds, best first."""
+
+    WORKS = "works"
+    WITHOUT_HANDSHAKE = "works-without-handshake"
+    WILL_NOT_WORK = "will-not-work"
+    MAY_DAMAGE = "may-damage"
+
+
+class Severity(StrEnum):
+    """What a finding does to the verdict."""
+
+    DAMAGE = "damage"
+    ERROR = "error"
+    HANDSHAKE = "handshake"
+    NOTE = "note"
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing found: a code from the published list, a sentence, and the place on the line."""
+
+    code: str
+    severity: Severity
+    text: str
+    where: str
+    net: int | None = None
+
+
+@dataclass(frozen=True)
+class Trace:
+    """The result for a chain: verdict, nets with their problem (a code, or None), findings, handshakes carried."""
+
+    chain: Chain
+    paths: Paths
+    verdict: Verdict
+    problems: tuple[str | None, ...]
+    findings: tuple[Finding, ...]
+    rts_cts: Carried
+    dtr_dsr: Carried
+
+    @property
+    def nets(self) -> tuple[Net, ...]:
+        """The nets, in the order of `problems`."""
+        return self.chain.nets
+
+
+_WORST = {
+    Severity.DAMAGE: Verdict.MAY_DAMAGE,
+    Severity.ERROR: Verdict.WILL_NOT_WORK,
+    Severity.HANDSHAKE: Verdict.WITHOUT_HANDSHAKE,
+    Severity.NOTE: Verdict.WORKS,
+}
+
+
+# The published codes, in the order in which one would look at them.
+_ORDER = (
+    "does-not-mate", "level-damage", "power-into-signal", "power-feedback", "output-meets-output", "input-undriven",
+    "no-signal-ground", "level-mismatch", "pair-swapped", "handshake-open", "handshake-looped",
+)  # fmt: skip
+
+
+def trace(chain: Chain, levels: Levels, asked: frozenset[Handshake] = frozenset()) -> Trace:
+    """Judge a chain. `asked` holds the handshakes that the settings of either end want.
+
+    Hardware handshake that is not asked for is no finding.
+    """
+    paths = Paths(chain, levels)
+    judge = _Judge(paths, asked)
+    findings = tuple(judge.run())
+    order = list(Verdict)
+    verdict = max((_WORST[f.severity] for f in findings), key=order.index, default=Verdict.WORKS)
+    last = paths.segments[-1]
+    return Trace(
+        chain, paths, verdict, tuple(judge.problems), findings,
+        paths.handshake(last, RTS_CTS), paths.handshake(last, DTR_DSR),
+    )  # fmt: skip
+
+
+class _Judge:
+    """Collects findings over one chain; lives for one call of `trace`."""
+
+    def __init__(self, paths: Paths, asked: frozenset[Handshake]) -> None:
+        self.paths, self.chain, self.levels = paths, paths.chain, paths.levels
+        self.asked_lines = frozenset(
+            line
+            for handshake, lines in ((Handshake.RTS_CTS, RTS_CTS), (Handshake.DTR_DSR, DTR_DSR - {"DCD"}))
+            if handshake in asked
+            for line in lines
+        )
+        self.problems: list[str | None] = [None] * len(self.chain.nets)
+        self.findings: list[Finding] = []
+        self.dead = {
+            (node, end) for s in paths.segments if not paths.mates(s) for node, end in (s.near, s.far)
+        }  # ports behind a joint that does not mate: their open inputs are its fault alone
+
+    def run(self) -> list[Finding]:
+        for joint in self.chain.joints:
+            if joint.reason:
+                self._find("does-not-mate", Severity.ERROR, f"does not mate: {joint.reason}", f"joint:{joint.index}")
+        for segment in self.paths.segments:
+            if self.paths.mates(segment):
+                self._ground(segment)
+        for i, net in enumerate(self.chain.nets):
+            self._supplies(i, net)
+            self._levels(i, net)
+            self._senders(i, net)
+            self._listeners(i, net)
+            self._legs(i, net)
+        self._handshakes_as_a_whole()
+        return sorted(self.findings, key=lambda f: (list(Severity).index(f.severity), _ORDER.index(f.code)))
+
+    def _handshakes_as_a_whole(self) -> None:
+        """A handshake that was asked for and does not go through is told even where no single input stands out."""
+        if any(f.severity is not Severity.NOTE for f in self.findings):
+            return
+        last = self.paths.segments[-1]
+        for group in (RTS_CTS, DTR_DSR):
+            if self.asked_lines & group and self.paths.handshake(last, group) is not Carried.THROUGH:
+                names = " and ".join(sorted(self.asked_lines & group))
+                text = f"{names} do not reach each other"
+                self._find("handshake-open", Severity.HANDSHAKE, text, f"joint:{self.chain.last}")
+
+    def _find(self, code: str, severity: Severity, text: str, where: str, net: int | None = None) -> None:
+        self.findings.append(Finding(code, severity, text, where, net))
+        if net is not None and self.problems[net] is None:
+            self.problems[net] = code
+
+    def _who(self, spot: Spot, signal: Signal) -> str:
+        return f"{self.chain.name(spot.node)} {signal.name} (contact {spot.contact})"
+
+    def _joint_before(self, spot: Spot) -> str:
+        """The joint through which a conductor from the computer enters the port of `spot`."""
+        return f"joint:{max(1, spot.node if spot.end == 0 else spot.node + 1)}"
+
+    def _ground(self, segment: Segment) -> None:
+        if self.paths.grounded(segment):
+            return
+        kinds = {self.levels[s.level].signalling for key in (segment.near, segment.far) for _, s in self.paths.signals(key)}
+        if kinds & {"single-ended", "packet"}:
+            text, severity = "no signal ground between the two ends: no level has a meaning", Severity.ERROR
+        elif kinds & {"differential", "dominant"}:
+            text, severity = "no signal ground: the pair may drift out of the common-mode range", Severity.NOTE
+        else:
+            return
+        self._find("no-signal-ground", severity, text, f"joint:{segment.far[0]}")
+
+    def _supplies(self, i: int, net: Net) -> None:
+        supplies = [(p, s) for p, s in net.signals if s.role is Role.POWER and s.direction is Direction.OUT]
+        if not supplies:
+            return
+        place, supply = supplies[0]
+        for spot, signal in net.signals:
+            if spot == place or signal.role is Role.SHIELD:
+                continue
+            harm = not survives(self.levels, signal.level, supply.level)
+            severity = Severity.DAMAGE if harm else Severity.ERROR if signal.role is Role.DATA else Severity.NOTE
+            source, target = self._who(place, supply), self._who(spot, signal)
+            if signal.role is not Role.POWER:
+                text = f"supply from {source} reaches {target}"
+                self._find("power-into-signal", severity, text, self._joint_before(max(place, spot)), i)
+            elif signal.direction is Direction.OUT:
+                text = f"two supplies are joined: {source} and {target}; leave one unconnected"
+                self._find("power-feedback", severity, text, self._joint_before(max(place, spot)), i)
+            elif harm:
+                self._find("level-damage", severity, f"{source} is too much for {target}", self._joint_before(spot), i)
+
+    def _levels(self, i: int, net: Net) -> None:
+        drivers = [(p, s) for p, s in net.signals if s.drives and s.role in (Role.DATA, Role.HANDSHAKE)]
+        for place, driver in drivers:
+            for spot, signal in net.signals:
+                if spot == place or signal.role not in (Role.DATA, Role.HANDSHAKE):
+                    continue
+                result = fit(self.levels, driver.level, signal.level)
+                out, into = self.levels[driver.level], self.levels[signal.level]
+                where = self._joint_before(max(place, spot))
+                if result is Fit.DAMAGE:
+                    text = f"{self._who(place, driver)} sends {out.name}, more than {self._who(spot, signal)} stands"
+                    limit = f" ({into.survives.low:g} to {into.survives.high:g} V)"
+                    self._find("level-damage", Severity.DAMAGE, text + limit, where, i)
+                elif result is Fit.MISMATCH and signal.hears and self._matters(signal):
+                    text = f"{self._who(spot, signal)} reads {into.name}, but {out.name} arrives"
+                    self._find("level-mismatch", self._weight(signal), text, where, i)
+
+    def _matters(self, signal: Signal) -> bool:
+        return signal.role is Role.DATA or signal.name.upper() in self.asked_lines
+
+    def _weight(self, signal: Signal) -> Severity:
+        return Severity.ERROR if signal.role is Role.DATA else Severity.HANDSHAKE
+
+    def _senders(self, i: int, net: Net) -> None:
+        outputs = [(p, s) for p, s in net.signals if s.direction is Direction.OUT and s.role is not Role.POWER]
+        grounds = [p for p, s in net.signals if s.role is Role.GROUND]
+        if len(outputs) < 2 and not (outputs and grounds):
+            return
+        self.problems[i] = self.problems[i] or "output-meets-output"
+        mattering = sorted((s for _, s in outputs if self._matters(s)), key=lambda s: s.role is not Role.DATA)
+        if not mattering:
+            return
+        worst = mattering[0]
+        if len(outputs) < 2:
+            text = f"{self._who(*outputs[0])} is tied to ground"
+        else:
+            text = "two senders meet: " + " and ".join(self._who(p, s) for p, s in outputs[:2])
+        where = self._joint_before(max(p for p, _ in outputs))
+        self._find("output-meets-output", self._weight(worst), text, where, i)
+
+    def _listeners(self, i: int, net: Net) -> None:
+        for spot, signal in net.signals:
+            if not signal.hears or signal.role not in (Role.DATA, Role.HANDSHAKE) or (spot.node, spot.end) in self.dead:
+                continue
+            drivers = self.paths.drivers(spot)
+            foreign = [(p, s) for p, s in drivers if (p.node, p.end) != (spot.node, spot.end)]
+            if signal.role is Role.DATA and not any(s.role is Role.DATA for _, s in foreign):
+                self._undriven(i, spot, signal, drivers)
+            elif signal.role is Role.HANDSHAKE and signal.name.upper() in self.asked_lines:
+                self._handshake(i, spot, signal, drivers, foreign)
+            elif not drivers:
+                self.problems[i] = self.problems[i] or "input-undriven"
+
+    def _undriven(self, i: int, spot: Spot, signal: Signal, drivers: list[tuple[Spot, Signal]]) -> None:
+        if not any(s.role is Role.DATA for key in self._other_ports(spot) for _, s in self.paths.signals(key) if s.drives):
+            return  # the far end has no sender at all: nothing is missing in the wiring
+        why = "nobody sends to it"
+        if drivers:
+            why = f"it is joined with {self._who(*drivers[0])} instead of a sender"
+        self._find("input-undriven", Severity.ERROR, f"{self._who(spot, signal)} listens, but {why}", self._end_of(i, spot), i)
+
+    def _other_ports(self, spot: Spot) -> list[tuple[int, int]]:
+        key = (spot.node, spot.end)
+        return [s.far if s.near == key else s.near for s in self.paths.segments if key in (s.near, s.far)]
+
+    def _end_of(self, i: int, spot: Spot) -> str:
+        """The place where the conductor that begins at `spot` goes no further."""
+        nodes = [s.node for s in self.chain.nets[i].spots]
+        end = min(nodes) if spot.end == 0 and spot.node > 0 else max(nodes)
+        if end == spot.node:
+            return self._joint_before(spot)
+        return f"joint:{max(1, end)}" if end in (0, self.chain.last) else self.chain.place(end)
+
+    def _handshake(
+        self, i: int, spot: Spot, signal: Signal, drivers: list[tuple[Spot, Signal]], foreign: list[tuple[Spot, Signal]]
+    ) -> None:
+        place = self._end_of(i, spot)
+        if not drivers:
+            text = f"{self._who(spot, signal)} is open: nobody can say “go on”"
+            self._find("handshake-open", Severity.HANDSHAKE, text, place, i)
+        elif not foreign:
+            text = f"{self._who(spot, signal)} is looped to its own end: it always says “go on”"
+            self._find("handshake-looped", Severity.HANDSHAKE, text, place, i)
+
+    def _legs(self, i: int, net: Net) -> None:
+        legs = {(leg(self.levels, s), p) for p, s in net.signals if leg(self.levels, s)}
+        if len({name for name, _ in legs}) > 1:
+            text = "the two wires of a pair are swapped: A meets B"
+            self._find("pair-swapped", Severity.ERROR, text, self._joint_before(max(p for _, p in legs)), i)
