@@ -51,7 +51,8 @@ class Answer:
 class Expect:
     """Waits for a pattern in what arrives. Feed bytes; `answer` is set once it matched.
 
-    Holds at most `bound` bytes: an answer is a line or two, and a device that never stops talking must not fill memory.
+    Only lines that are complete are looked at, so that half a number is never taken for the whole; `settle` says that
+    no more will come. Holds at most `bound` bytes: a device that never stops talking must not fill memory.
     """
 
     def __init__(self, pattern: str, bound: int = 65_536) -> None:
@@ -64,10 +65,16 @@ class Expect:
 
     def feed(self, data: bytes) -> Answer | None:
         """Take bytes; the answer if it is complete."""
-        if self.answer is None:
-            self._held += data
-            del self._held[: -self._bound]
-            match = self._pattern.search(self._held.decode("latin-1"))
-            if match:
-                self.answer = Answer(match[0], {k: v for k, v in match.groupdict().items() if v is not None})
+        self._held += data
+        del self._held[: -self._bound]
+        return self._look(max(self._held.rfind(b"\n"), self._held.rfind(b"\r")) + 1)
+
+    def settle(self) -> Answer | None:
+        """Look at what has no line end as well: nothing more is coming."""
+        return self._look(len(self._held))
+
+    def _look(self, length: int) -> Answer | None:
+        match = self._pattern.search(self._held[:length].decode("latin-1"))
+        if match and self.answer is None:
+            self.answer = Answer(match[0], {k: v for k, v in match.groupdict().items() if v is not None})
         return self.answer

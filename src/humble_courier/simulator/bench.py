@@ -32,7 +32,9 @@ class Wires:
     def ideal(cls) -> "Wires":
         """Everything through and crossed as it should be, for a device on its own."""
         pairs = {"CTS": "RTS", "DSR": "DTR", "DCD": "DTR"}
-        lines = {(a, into): (b, out) for a, b in (("computer", "device"), ("device", "computer")) for into, out in pairs.items()}
+        lines = {
+            (a, into): (b, out) for a, b in (("computer", "device"), ("device", "computer")) for into, out in pairs.items()
+        }
         return cls(True, True, False, lines)
 
     @classmethod
@@ -161,5 +163,3 @@ class Bench:
         """When something can happen that the computer would notice."""
         found = [m for m in (self._next_moment(), self._down.next_arrival(), self._echo.next_arrival()) if m is not None]
         return min(found) if found and min(found) != float("inf") else None
-
-

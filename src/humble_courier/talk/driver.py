@@ -75,4 +75,3 @@ class BackgroundDriver:
             heard = self.driver.step()
         if heard:
             self._changed()
-

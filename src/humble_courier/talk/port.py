@@ -128,7 +128,7 @@ def _refusal(address: str, error: Exception) -> MachineRefused | BadInput:
         return MachineRefused(f"no permission to open {address}", f"See who may with: ls -l {address}")
     if code in (errno.EBUSY, errno.EAGAIN) or "exclusively lock" in str(error):
         return MachineRefused(f"{address} is held by another program", f"Find it with: fuser -v {address}")
-    if code in (errno.ENOTTY, errno.EINVAL, errno.EISDIR):
+    if code in (errno.ENOTTY, errno.EINVAL, errno.EISDIR) or "Could not configure port" in str(error):
         return MachineRefused(f"{address} is not a serial port", "Choose a port from the list")
     cause = error.__cause__
     if isinstance(cause, BadInput):

@@ -28,7 +28,7 @@ class Fact:
     """One thing known about a link.
 
     `subject` names the place (`port`, `device settings`), `at` is seconds since the epoch, `source` says by what
-    it is known (an edition, a meter, the operating system).
+    it is known (an edition, a meter, the operating system); `holds` is false for what stands against the link.
     """
 
     subject: str
@@ -36,10 +36,13 @@ class Fact:
     provenance: Provenance
     source: str
     at: float
+    holds: bool = True
 
     @property
     def state(self) -> State:
-        """How far the fact can be leaned on."""
-        if self.provenance in (Provenance.MEASURED, Provenance.OBSERVED, Provenance.COMPUTED):
+        """How far the fact can be leaned on; what is computed is no stronger than the facts behind it."""
+        if not self.holds:
+            return State.CONTRADICTED
+        if self.provenance in (Provenance.MEASURED, Provenance.OBSERVED):
             return State.PROVEN
         return State.ASSUMED

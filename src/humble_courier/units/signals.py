@@ -70,9 +70,7 @@ class Signal:
         try:
             direction = Direction(words[1])
         except ValueError:
-            raise BadInput(
-                f"signal “{text}”: direction “{words[1]}” is not one of {', '.join(Direction)}"
-            ) from None
+            raise BadInput(f"signal “{text}”: direction “{words[1]}” is not one of {', '.join(Direction)}") from None
         try:
             return cls(words[0], direction, Level(words[2]))
         except ValueError:

@@ -119,8 +119,17 @@ class _Judge:
             self._senders(i, net)
             self._listeners(i, net)
             self._legs(i, net)
+        self._nothing_at_all()
         self._handshakes_as_a_whole()
         return sorted(self.findings, key=lambda f: (list(Severity).index(f.severity), _ORDER.index(f.code)))
+
+    def _nothing_at_all(self) -> None:
+        """Ports whose signals do not meet at all, as when a device's contacts are not written down."""
+        last = self.paths.segments[-1]
+        errors = any(f.severity in (Severity.ERROR, Severity.DAMAGE) for f in self.findings)
+        if not errors and not any(self.paths.hears(last, key) for key in (last.near, last.far)):
+            text = "no data conductor joins the two ends: nobody hears anybody"
+            self._find("input-undriven", Severity.ERROR, text, f"joint:{self.chain.last}")
 
     def _handshakes_as_a_whole(self) -> None:
         """A handshake that was asked for and does not go through is told even where no single input stands out."""
@@ -218,25 +227,29 @@ class _Judge:
         self._find("output-meets-output", self._weight(worst), text, where, i)
 
     def _listeners(self, i: int, net: Net) -> None:
+        told = False  # two listeners on one net lack the same sender: told once
         for spot, signal in net.signals:
             if not signal.hears or signal.role not in (Role.DATA, Role.HANDSHAKE) or (spot.node, spot.end) in self.dead:
                 continue
             drivers = self.paths.drivers(spot)
             foreign = [(p, s) for p, s in drivers if (p.node, p.end) != (spot.node, spot.end)]
             if signal.role is Role.DATA and not any(s.role is Role.DATA for _, s in foreign):
-                self._undriven(i, spot, signal, drivers)
+                told = told or self._undriven(i, spot, signal, drivers)
             elif signal.role is Role.HANDSHAKE and signal.name.upper() in self.asked_lines:
                 self._handshake(i, spot, signal, drivers, foreign)
             elif not drivers:
                 self.problems[i] = self.problems[i] or "input-undriven"
 
-    def _undriven(self, i: int, spot: Spot, signal: Signal, drivers: list[tuple[Spot, Signal]]) -> None:
+    def _undriven(self, i: int, spot: Spot, signal: Signal, drivers: list[tuple[Spot, Signal]]) -> bool:
         if not any(s.role is Role.DATA for key in self._other_ports(spot) for _, s in self.paths.signals(key) if s.drives):
-            return  # the far end has no sender at all: nothing is missing in the wiring
+            return False  # the far end has no sender at all: nothing is missing in the wiring
         why = "nobody sends to it"
         if drivers:
             why = f"it is joined with {self._who(*drivers[0])} instead of a sender"
-        self._find("input-undriven", Severity.ERROR, f"{self._who(spot, signal)} listens, but {why}", self._end_of(i, spot), i)
+        self._find(
+            "input-undriven", Severity.ERROR, f"{self._who(spot, signal)} listens, but {why}", self._end_of(i, spot), i
+        )
+        return True
 
     def _other_ports(self, spot: Spot) -> list[tuple[int, int]]:
         key = (spot.node, spot.end)
@@ -245,10 +258,14 @@ class _Judge:
     def _end_of(self, i: int, spot: Spot) -> str:
         """The place where the conductor that begins at `spot` goes no further."""
         nodes = [s.node for s in self.chain.nets[i].spots]
-        end = min(nodes) if spot.end == 0 and spot.node > 0 else max(nodes)
+        backwards = spot.end == 0 and spot.node > 0
+        end = min(nodes) if backwards else max(nodes)
         if end == spot.node:
             return self._joint_before(spot)
-        return f"joint:{max(1, end)}" if end in (0, self.chain.last) else self.chain.place(end)
+        holds_port = any(e.signals for e in self.chain.ends(end))
+        if not holds_port:
+            return self.chain.place(end)
+        return f"joint:{end + 1 if backwards else end}"
 
     def _handshake(
         self, i: int, spot: Spot, signal: Signal, drivers: list[tuple[Spot, Signal]], foreign: list[tuple[Spot, Signal]]

@@ -1,0 +1,68 @@
+"""Entry point: joins the command line with the window's room, and turns every failure into one clear line."""
+
+import os
+import sys
+from pathlib import Path
+from types import TracebackType
+
+import click
+
+from humble_courier.cli.app import build
+from humble_courier.errors import CourierError
+
+
+class _Rooms:
+    """The window's room, imported only when it is asked for."""
+
+    def window(self, data: Path | None, demo: bool, fresh: bool) -> int:
+        from humble_courier.ui.start import run
+
+        return run(data, demo, fresh)
+
+    def sheet(self, link: Path, pdf: Path | None, svg: Path | None) -> None:
+        from humble_courier.ui.paper import print_link
+
+        print_link(link, pdf, svg)
+
+    def shots(self, folder: Path) -> list[Path]:
+        from humble_courier.ui.shots import take
+
+        return take(folder)
+
+
+def main() -> None:
+    """Run the program; exits with the published codes, never with a traceback."""
+    sys.excepthook = _defect
+    try:
+        code = build(_Rooms())(standalone_mode=False)
+        sys.stdout.flush()
+    except click.ClickException as error:
+        _end(error.format_message().replace("\n", " "), 2)
+    except CourierError as error:
+        _end(str(error), error.exit_code)
+    except BrokenPipeError:
+        # Whoever read our output has had enough, as `head` does.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        sys.exit(0)
+    except (click.Abort, KeyboardInterrupt):
+        sys.exit(130)
+    sys.exit(code if isinstance(code, int) else 0)
+
+
+def _end(text: str, code: int) -> None:
+    sys.stderr.write(f"humble-courier: {' '.join(text.split())}\n")
+    sys.exit(code)
+
+
+def _defect(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    """What is no error of anybody else is a defect of ours: the details go to a file, one line to the person."""
+    import tempfile
+    import traceback
+
+    with tempfile.NamedTemporaryFile("w", prefix="humble-courier-", suffix=".txt", delete=False) as file:
+        traceback.print_exception(kind, error, trace, file=file)
+    sys.stderr.write(f"humble-courier: a defect of this program ({kind.__name__}); details are in {file.name}\n")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,76 @@
+"""What the session of a link has shown so far: the port opened or refused, what was heard, who answered."""
+
+import re
+from dataclasses import dataclass, field
+
+from humble_courier.app.looks import looks_like
+from humble_courier.catalog.models import DeviceEntry
+from humble_courier.talk.session import Session, Utterance, Who
+from humble_courier.units.settings import Settings
+
+
+@dataclass
+class Evidence:
+    """Facts of this session; begun anew when the wiring, the settings or the port change."""
+
+    opened: bool = False
+    refusal: str = ""
+    heard: str = "nothing"  # nothing, text, binary or wrong-settings
+    greeting: dict[str, str] | None = None
+    identity: dict[str, str] = field(default_factory=dict)
+    answer_ms: float | None = None
+    proof_kept: bool = False
+
+    @property
+    def answered(self) -> bool:
+        """Whether the device said who it is, in answer to our first words."""
+        return bool(self.identity)
+
+
+def read(evidence: Evidence, session: Session, sheet: DeviceEntry | None) -> list[tuple[str, str]]:
+    """Take in what the session holds; returns what is new as (subject, text) to be kept as measured facts."""
+    news: list[tuple[str, str]] = []
+    theirs = [u for u in session.utterances if u.who is Who.THEY]
+    look = looks_like([one for utterance in theirs[-20:] for one in utterance.heard])
+    if look != evidence.heard and session.bytes_heard >= 4:
+        evidence.heard = look
+        if look == "wrong-settings":
+            news.append(("heard", f"Garbled: {session.summary}"))
+        elif look == "text":
+            news.append(("heard", f"Text arrives: {session.summary}"))
+    if sheet is not None:
+        for i, utterance in enumerate(session.utterances):
+            if utterance.who is Who.THEY and not utterance.meaning:
+                news += _meaning(evidence, session.utterances, i, sheet)
+    return news
+
+
+def _meaning(evidence: Evidence, all_of_it: list[Utterance], i: int, sheet: DeviceEntry) -> list[tuple[str, str]]:
+    """Say what one utterance of the device means, where the sheet knows it."""
+    utterance = all_of_it[i]
+    text = utterance.text
+    if utterance.doubtful:
+        if utterance.data.endswith((b"\n", b"\r")) or utterance.closed:
+            utterance.meaning = f"{utterance.doubtful} of {len(utterance.heard)} characters in doubt"
+        return []
+    if sheet.power_up and (match := re.search(sheet.power_up.expect, text)):
+        evidence.greeting = match.groupdict()
+        utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.groupdict().items())])
+        return [("greeting", f"Heard its {sheet.power_up.means}: {text}")]
+    asked = next((u for u in reversed(all_of_it[:i]) if u.who is Who.WE), None)
+    for index, words in enumerate(sheet.first_words):
+        match = re.search(words.expect, text)
+        if match and asked is not None:
+            shown = {words.read.get(key, key): value for key, value in match.groupdict().items()}
+            utterance.meaning = ", ".join(f"{name} {value}" for name, value in shown.items())
+            if index == 0:
+                evidence.identity = shown
+                evidence.answer_ms = (utterance.start - asked.end) * 1000
+                return [("identity", f"It answers: {text}")]
+            return [(f"answer {words.say}", utterance.meaning)]
+    return []
+
+
+def summary_fact(settings: Settings, session: Session) -> str:
+    """Both ways proven, with the count behind it."""
+    return f"{settings.spoken} both ways: {session.bytes_heard} characters, {session.errors} in doubt"

@@ -1,0 +1,241 @@
+"""The live link: its document, what follows from it, the open session, and what is kept. The window shows this."""
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+
+from humble_courier.app import facts as fact_texts
+from humble_courier.app.evidence import Evidence, read, summary_fact
+from humble_courier.app.links import trace_link
+from humble_courier.app.next_step import NextStep, next_step
+from humble_courier.app.places import Place, places
+from humble_courier.app.proof import make_proof
+from humble_courier.app.wiremap import WireMap, wire_map
+from humble_courier.catalog.links import resolve_link
+from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.models import LinkModel
+from humble_courier.errors import BadInput, CourierError
+from humble_courier.protocols.lines import End
+from humble_courier.records.store import Store
+from humble_courier.talk.driver import BackgroundDriver
+from humble_courier.talk.session import Lines, Session, Utterance
+from humble_courier.units.facts import Fact, Provenance
+
+
+class Workbench:
+    """One link being worked on. Every change is saved before the method returns.
+
+    `changed` is called, from any thread, when the session heard or said something; the caller then calls `poll`.
+    """
+
+    def __init__(self, catalog: Catalog, store: Store, link_id: str, changed: Callable[[], None] = lambda: None) -> None:
+        model = store.link(link_id)
+        if model is None:
+            raise BadInput(f"there is no link {link_id} in the records")
+        self.catalog, self.store, self.link_id = catalog, store, link_id
+        self._changed = changed
+        self._undo: list[LinkModel] = []
+        self._redo: list[LinkModel] = []
+        self._background: BackgroundDriver | None = None
+        self._last_session: Session | None = None
+        self._measured: list[Fact] = store.facts(link_id)
+        self._documented_at = time.time()
+        self._take(model)
+        self._remember_answer()
+        store.remember("current-link", link_id)
+
+    def _take(self, model: LinkModel) -> None:
+        self.model = model
+        self.link = resolve_link(model, self.catalog)
+        self.trace = trace_link(self.link, self.catalog)
+        self.evidence = Evidence()
+
+    def _remember_answer(self) -> None:
+        """An answer that was proven earlier with this very chain, port and settings still holds."""
+        proofs = self.store.proofs(self.link_id)
+        if proofs:
+            here = make_proof(self.link, Evidence(), [], [])
+            last = proofs[-1]
+            same = ("port", "chain", "computer_settings", "device_settings")
+            if all(getattr(last, key) == getattr(here, key) for key in same):
+                self.evidence = replace(self.evidence, identity=last.identity, proof_kept=True, heard="text")
+
+    # Changes of the link
+
+    def change(self, model: LinkModel) -> None:
+        """Take another version of the link, with the old one kept for `undo`. Raises BadInput; then nothing changed."""
+        if model == self.model:
+            return
+        resolve_link(model, self.catalog)
+        self._undo.append(self.model)
+        self._redo.clear()
+        self._become(model)
+
+    def undo(self) -> bool:
+        """Take the last change back; False where there is none."""
+        if not self._undo:
+            return False
+        self._redo.append(self.model)
+        self._become(self._undo.pop())
+        return True
+
+    def redo(self) -> bool:
+        """Make the change again that was taken back; False where there is none."""
+        if not self._redo:
+            return False
+        self._undo.append(self.model)
+        self._become(self._redo.pop())
+        return True
+
+    @property
+    def can_undo(self) -> bool:
+        """Whether there is a change to take back."""
+        return bool(self._undo)
+
+    def _become(self, model: LinkModel) -> None:
+        listening = self.listening
+        self.stop()
+        self.store.save_link(model, self.link.name, self.link_id)
+        self._documented_at = time.time()
+        self._take(model)
+        self._last_session = None
+        self._remember_answer()
+        if listening:
+            self.listen()
+
+    # The session
+
+    @property
+    def session(self) -> Session | None:
+        """The session of the open port, or of the last one."""
+        return self._background.driver.session if self._background else self._last_session
+
+    @property
+    def listening(self) -> bool:
+        """Whether the port is open."""
+        return self._background is not None
+
+    @property
+    def armed(self) -> bool:
+        """Whether something may be sent."""
+        return self._background is not None and self._background.driver.session.armed
+
+    def listen(self) -> None:
+        """Open the port, listening only. A refusal becomes evidence, not an exception."""
+        from humble_courier.app.talking import address_of, open_lines, start
+
+        if self.listening:
+            return
+        settings = self.link.computer_settings
+        try:
+            if settings is None:
+                raise BadInput("choose the settings of the computer's end first")
+            driver = start(address_of(self.link), settings, open_lines(self.link))
+        except CourierError as error:
+            self.evidence.refusal = str(error)
+            self._keep("port", f"Port refused: {error}", Provenance.OBSERVED, "the operating system")
+            return
+        self.evidence.refusal, self.evidence.opened = "", True
+        self._background = BackgroundDriver(driver, self._changed)
+        self._keep("port", f"Port is open, ours, at {settings.spoken}", Provenance.OBSERVED, "opened by this program")
+
+    def stop(self) -> None:
+        """Close the port and disarm."""
+        if self._background is not None:
+            background, self._background = self._background, None
+            background.stop()
+            self._last_session = background.driver.session
+            self._last_session.disarm()
+
+    def arm(self) -> str:
+        """Allow first words; returns the sentence that says what may be sent. Raises BadInput while the port is closed."""
+        if self._background is None:
+            raise BadInput("nothing is open yet: listen first")
+        what = "first words and what you type" if self.link.sheet and self.link.sheet.first_words else "what you type"
+        self._background.driver.session.arm(what)
+        return what
+
+    def disarm(self) -> None:
+        """Back to listening only."""
+        if self._background is not None:
+            self._background.driver.session.disarm()
+
+    def say(self, text: str, end: End | None = None) -> None:
+        """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""
+        if self._background is None or not self.armed:
+            raise BadInput("listening only: arm first")
+        sheet = self.link.sheet
+        words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
+        end = end or (End(sheet.end) if sheet else End.CR)
+        self._background.say(text, end, words.means if words else "")
+
+    def poll(self) -> bool:
+        """Take in what the session brought; True where something new is known. Call from one thread only."""
+        if self._background is None:
+            return False
+        error = self._background.error
+        if error is not None:
+            self.stop()
+            self.evidence.refusal, self.evidence.opened = str(error), False
+            self._keep("port", str(error), Provenance.OBSERVED, "the operating system")
+            return True
+        with self._background.lock:
+            session = self._background.driver.session
+            news = read(self.evidence, session, self.link.sheet)
+        for subject, text in news:
+            self._keep(subject, text, Provenance.MEASURED, "heard on the line")
+            if subject == "identity" and self.link.computer_settings:
+                proof = summary_fact(self.link.computer_settings, session)
+                self._keep("both ways", proof, Provenance.MEASURED, "heard on the line")
+        return bool(news)
+
+    def utterances(self) -> list[Utterance]:
+        """What was said by either side, oldest first."""
+        session = self.session
+        return list(session.utterances) if session else []
+
+    def lines(self) -> Lines:
+        """States of the handshake lines."""
+        session = self.session
+        return session.lines if session and self.listening else Lines()
+
+    # What follows
+
+    def _keep(self, subject: str, text: str, provenance: Provenance, source: str) -> None:
+        fact = Fact(subject, text, provenance, source, time.time())
+        self._measured.append(fact)
+        self.store.add_facts(self.link_id, [fact])
+
+    def facts(self) -> list[Fact]:
+        """What we know, the newest of each subject, newest first; the verdict on the wiring on top of the documents."""
+        told = fact_texts.documented(self.link, self._documented_at)
+        measured = [f for f in self._measured if f.subject not in ("greeting", "heard") or self.evidence.heard != "nothing"]
+        if not self.evidence.answered:
+            measured = [f for f in measured if f.subject not in ("identity", "both ways")]
+        return fact_texts.newest([*told, fact_texts.of_trace(self.trace, self._documented_at), *measured])
+
+    def places(self) -> list[Place]:
+        """The places of the line."""
+        return places(self.link, self.trace, self.evidence, self.simulated)
+
+    @property
+    def simulated(self) -> bool:
+        """Whether the port is one of the simulator's."""
+        return bool(self.link.address and self.link.address.startswith("sim:"))
+
+    def wire_map(self) -> WireMap:
+        """The conductor map."""
+        return wire_map(self.trace)
+
+    def next_step(self) -> NextStep:
+        """The recommended next action."""
+        return next_step(self.link, self.trace, self.evidence, self.catalog, self.listening, self.armed)
+
+    def keep_proof(self) -> int:
+        """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""
+        if not self.evidence.answered:
+            raise BadInput("nothing is proven yet: the device has not answered")
+        number = self.store.add_proof(self.link_id, make_proof(self.link, self.evidence, self.utterances(), self.facts()))
+        self.evidence.proof_kept = True
+        self._keep("proof", f"Proof {number} is in the record", Provenance.OBSERVED, "kept by this program")
+        return number

@@ -1,0 +1,1 @@
+"""The command line: each command asks `app` and prints; `--json` prints one JSON document."""

@@ -1,0 +1,35 @@
+"""What every command gets: where the records are, and the two things that only the window's room can do."""
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Protocol
+
+import typer
+
+
+class Rooms(Protocol):
+    """What the entry point lends the command line, so that it need not know the window toolkit."""
+
+    def window(self, data: Path | None, demo: bool, fresh: bool) -> int:
+        """Open the window; returns its exit code."""
+
+    def sheet(self, link: Path, pdf: Path | None, svg: Path | None) -> None:
+        """Put the link sheet on paper, and the wiring into a drawing."""
+
+    def shots(self, folder: Path) -> list[Path]:
+        """Render each main view from the demo data."""
+
+
+@dataclass
+class Context:
+    """Options that stand before the command."""
+
+    rooms: Rooms
+    data: Path | None = None
+
+
+def of(ctx: typer.Context) -> Context:
+    """The context of a command."""
+    found = ctx.find_object(Context)
+    assert found is not None
+    return found

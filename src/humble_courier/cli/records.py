@@ -1,0 +1,121 @@
+"""`records`, `sheet`, `schema`, and what the catalog holds."""
+
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from humble_courier.app.folders import data_folder
+from humble_courier.catalog.load import Catalog
+from humble_courier.cli.context import of
+from humble_courier.cli.output import columns, line, print_json
+from humble_courier.cli.wiring import Json
+from humble_courier.errors import BadInput, MachineRefused
+
+records = typer.Typer(help="What was kept: links, facts, proofs.", no_args_is_help=True)
+
+
+@records.callback()
+def _records() -> None:
+    """What was kept: links, facts, proofs."""
+
+
+@records.command("export")
+def export(
+    ctx: typer.Context,
+    out: Annotated[Path | None, typer.Option(help="File to write; else standard output.")] = None,
+    demo: Annotated[bool, typer.Option("--demo", help="The demo's records.")] = False,
+    json: Json = False,
+) -> None:
+    """Write all records as one JSON document (records/1; its schema: schema records)."""
+    from humble_courier.records.store import FILE, Store
+
+    folder = data_folder(of(ctx).data, demo)
+    if not (folder / FILE).exists():
+        raise BadInput("there are no records yet", file=folder / FILE)
+    store = Store(folder)
+    document = store.export()
+    store.close()
+    if out is None:
+        print_json(document)
+        return
+    write(out, _encoded(document))
+    if json:
+        print_json({"file": str(out), "links": len(document.links)})
+    else:
+        line(f"{out}: {len(document.links)} links")
+
+
+def _encoded(document: Any) -> bytes:
+    import msgspec
+
+    return msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n"
+
+
+def write(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all: a full disk leaves no half document behind."""
+    part = path.with_name(path.name + ".part")
+    try:
+        part.write_bytes(data)
+        part.replace(path)
+    except OSError as error:
+        part.unlink(missing_ok=True)
+        raise MachineRefused(f"{path} cannot be written: {error.strerror}", "Choose another place") from None
+
+
+def sheet(
+    ctx: typer.Context,
+    link: Annotated[Path, typer.Argument(help="A link/1 document.")],
+    pdf: Annotated[Path | None, typer.Option(help="The link sheet.")] = None,
+    svg: Annotated[Path | None, typer.Option(help="The wiring as a drawing.")] = None,
+) -> None:
+    """Put a link on paper: the sheet as PDF, the wiring as SVG."""
+    if pdf is None and svg is None:
+        raise BadInput("expected --pdf FILE or --svg FILE")
+    of(ctx).rooms.sheet(link, pdf, svg)
+    for path in (pdf, svg):
+        if path is not None:
+            line(f"{path} written")
+
+
+def schema(kind: Annotated[str, typer.Argument(help="link, device or records.")]) -> None:
+    """The JSON Schema of an open format."""
+    import msgspec
+
+    from humble_courier.catalog.models import DeviceEntry, LinkModel
+    from humble_courier.records.documents import Export
+
+    kinds: dict[str, Any] = {"link": LinkModel, "device": DeviceEntry, "records": Export}
+    if kind not in kinds:
+        raise BadInput(f"no format “{kind}”: known are {', '.join(kinds)}")
+    found = msgspec.json.schema(kinds[kind])
+    sys.stdout.write(msgspec.json.format(msgspec.json.encode({"title": f"{kind}/1", **found}), indent=2).decode() + "\n")
+
+
+def parts(json: Json = False) -> None:
+    """The parts of the catalog."""
+    catalog = Catalog()
+    if json:
+        print_json({"parts": list(catalog.part_entries.values())})
+    else:
+        columns([(id_, entry.name) for id_, entry in catalog.part_entries.items()])
+
+
+def connectors(json: Json = False) -> None:
+    """The connectors of the catalog."""
+    shapes = list(Catalog().shapes.values())
+    if json:
+        print_json({"connectors": shapes})
+    else:
+        columns([(f"{s.family} {s.contacts}", s.name) for s in shapes])
+
+
+def devices(json: Json = False) -> None:
+    """The device sheets of the catalog."""
+    catalog = Catalog()
+    sheets = [catalog.device(id_) for id_ in catalog.device_ids()]
+    if json:
+        print_json({"devices": sheets})
+    else:
+        columns([(s.id, s.name, s.port.settings) for s in sheets])

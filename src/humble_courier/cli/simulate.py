@@ -1,0 +1,52 @@
+"""`simulate`: a simulated device for this program's address, or on a pty for any other program."""
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from humble_courier.catalog.load import Catalog
+from humble_courier.cli.output import line
+from humble_courier.errors import BadInput
+from humble_courier.units.settings import Settings
+
+
+def simulate(
+    device: Annotated[str, typer.Argument(help="A device of the catalog, as in gauge-logger.")],
+    pty: Annotated[Path | None, typer.Option(help="Where to put the pty for other programs.")] = None,
+    settings: Annotated[str | None, typer.Option(help="What the device is set to; else its sheet's.")] = None,
+    power: Annotated[str, typer.Option(help="Seconds until it is switched on, or on.")] = "0.5",
+    fault: Annotated[str | None, typer.Option(help="A fault to show: straight-cable, open-cable.")] = None,
+) -> None:
+    """Serve a simulated device until stopped."""
+    from humble_courier.simulator.address import SimAddress
+    from humble_courier.simulator.pty import PtyServer
+
+    options = {"power": power, **_fault(fault, device)}
+    if settings:
+        options["settings"] = str(Settings.parse(settings))
+    address = SimAddress(device, options)
+    server = PtyServer(address, Catalog(), pty)
+    try:
+        line(f"{address}")
+        line(f"{pty or server.device}: {device} at {server.settings.spoken}, until Ctrl+C")
+        import sys
+
+        sys.stdout.flush()
+        while True:
+            server.step()
+    except KeyboardInterrupt:
+        line("stopped")
+    finally:
+        server.close()
+
+
+def _fault(fault: str | None, device: str) -> dict[str, str]:
+    """A fault as options of the simulator's address."""
+    if fault is None:
+        return {}
+    if fault == "straight-cable":
+        return {"chain": "usb-rs232,straight-de9"}
+    if fault == "open-cable":
+        return {"chain": "usb-rs232,patch-8p8c"}
+    raise BadInput(f"unknown fault “{fault}” for {device}: known are straight-cable, open-cable")

@@ -1,0 +1,80 @@
+"""`listen` and `say`: one port, from the command line."""
+
+from typing import Annotated
+
+import typer
+
+from humble_courier.cli.output import line, print_json
+from humble_courier.cli.wiring import Json
+from humble_courier.protocols.lines import End, printable
+from humble_courier.units.settings import Settings
+
+Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc2217://…, sim://bench/DEVICE")]
+SettingsText = Annotated[str, typer.Option("--settings", help="RATE,FRAME[,HANDSHAKE] of this end.")]
+
+_LOOKS = {
+    "nothing": "Nothing arrived.",
+    "text": "It looks like text: the settings are probably right.",
+    "binary": "Not text, and no errors: a binary protocol, or the right rate with another meaning.",
+    "wrong-settings": "It looks like other settings: many characters came with errors.",
+}
+
+
+def listen(
+    address: Address,
+    settings: SettingsText,
+    seconds: Annotated[float, typer.Option(min=0.01, max=86_400, help="How long.")] = 5.0,
+    json: Json = False,
+) -> None:
+    """Listen to a port; nothing is sent."""
+    wanted = Settings.parse(settings)
+    from humble_courier.app.talking import listen as hear
+
+    result = hear(address, wanted, seconds)
+    if json:
+        print_json(
+            {"bytes": result.data.hex(), "text": result.text, "errors": result.errors, "looks_like": result.looks_like}
+        )
+    else:
+        for part in result.data.splitlines():
+            line(printable(part))
+        line(f"{len(result.data)} bytes, {result.errors} with errors. {_LOOKS[result.looks_like]}")
+    if result.gone is not None:
+        raise result.gone
+    if not result.data:
+        raise typer.Exit(1)
+
+
+def say(
+    address: Address,
+    settings: SettingsText,
+    text: Annotated[str, typer.Option(help="The line to send.")],
+    end: Annotated[End, typer.Option(help="How the line ends.")] = End.CR,
+    expect: Annotated[str | None, typer.Option(help="Regular expression that the answer has to match.")] = None,
+    arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it nothing leaves the port.")] = False,
+    timeout: Annotated[float, typer.Option(min=0.01, max=3600, help="Seconds to wait for the answer.")] = 2.0,
+    json: Json = False,
+) -> None:
+    """Send one line and wait for the answer. Needs --arm."""
+    wanted = Settings.parse(settings)
+    from humble_courier.app.talking import say as tell
+
+    result = tell(address, wanted, text, end, expect, arm, timeout)
+    if json:
+        sent, received = result.sent.decode("latin-1"), result.received.decode("latin-1")
+        print_json(
+            {
+                "sent": sent,
+                "received": received,
+                "matched": result.matched,
+                "fields": result.fields,
+                "ms": round(result.ms, 1),
+            }
+        )
+    else:
+        line(f"said  {printable(result.sent)}  ({end.spoken})")
+        line(f"heard {result.text or 'nothing'}" + (f"  after {result.ms:.0f} ms" if result.received else ""))
+        for name, value in result.fields.items():
+            line(f"  {name}: {value}")
+    if result.matched is False or not result.received:
+        raise typer.Exit(1)

@@ -1,0 +1,1 @@
+"""Alembic's steps from one version of the database to the next."""
