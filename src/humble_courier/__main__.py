@@ -6,6 +6,7 @@ from pathlib import Path
 from types import TracebackType
 
 import click
+from typer.main import get_command
 
 from humble_courier.cli.app import build
 from humble_courier.errors import CourierError
@@ -34,7 +35,7 @@ def main() -> None:
     """Run the program; exits with the published codes, never with a traceback."""
     sys.excepthook = _defect
     try:
-        code = build(_Rooms())(standalone_mode=False)
+        code = get_command(build(_Rooms())).main(standalone_mode=False)
         sys.stdout.flush()
     except click.ClickException as error:
         _end(error.format_message().replace("\n", " "), 2)

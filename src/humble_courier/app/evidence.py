@@ -4,9 +4,14 @@ import re
 from dataclasses import dataclass, field
 
 from humble_courier.app.looks import looks_like
+from humble_courier.app.sample import as_predicted
+from humble_courier.catalog.links import Link
 from humble_courier.catalog.models import DeviceEntry
 from humble_courier.talk.session import Session, Utterance, Who
 from humble_courier.units.settings import Settings
+
+News = list[tuple[str, str]]
+FEW = 4  # bytes below which nothing is said of how they look
 
 
 @dataclass
@@ -27,32 +32,47 @@ class Evidence:
         return bool(self.identity)
 
 
-def read(evidence: Evidence, session: Session, sheet: DeviceEntry | None) -> list[tuple[str, str]]:
-    """Take in what the session holds; returns what is new as (subject, text) to be kept as measured facts."""
-    news: list[tuple[str, str]] = []
-    theirs = [u for u in session.utterances if u.who is Who.THEY]
+def read(evidence: Evidence, session: Session, link: Link, now: float) -> News:
+    """Take in what the session holds; returns what is new as (subject, text), to be kept as measured facts.
+
+    Only what is complete is read, so that half a number is never taken for the whole. `now` in seconds since the epoch.
+    """
+    news: News = []
+    theirs = [u for u in session.utterances if u.who is Who.THEY and session.complete(u, now)]
     look = looks_like([one for utterance in theirs[-20:] for one in utterance.heard])
-    if look != evidence.heard and session.bytes_heard >= 4:
+    if look != evidence.heard and sum(len(u.heard) for u in theirs) >= FEW:
         evidence.heard = look
-        if look == "wrong-settings":
-            news.append(("heard", f"Garbled: {session.summary}"))
-        elif look == "text":
-            news.append(("heard", f"Text arrives: {session.summary}"))
-    if sheet is not None:
-        for i, utterance in enumerate(session.utterances):
-            if utterance.who is Who.THEY and not utterance.meaning:
-                news += _meaning(evidence, session.utterances, i, sheet)
+        news += [("heard", text)] if (text := _look_text(look, session)) else []
+    for i, utterance in enumerate(session.utterances):
+        if utterance.who is Who.THEY and not utterance.meaning and session.complete(utterance, now):
+            if utterance.doubtful:
+                utterance.meaning = _doubt(utterance, link)
+            elif link.sheet is not None:
+                news += _meaning(evidence, session.utterances, i, link.sheet)
     return news
 
 
-def _meaning(evidence: Evidence, all_of_it: list[Utterance], i: int, sheet: DeviceEntry) -> list[tuple[str, str]]:
-    """Say what one utterance of the device means, where the sheet knows it."""
+def _look_text(look: str, session: Session) -> str:
+    if look == "wrong-settings":
+        return f"Garbled: {session.summary}"
+    return "Text arrives, without errors" if look == "text" else ""
+
+
+def _doubt(utterance: Utterance, link: Link) -> str:
+    """What to make of a damaged utterance: whether it is what the settings on paper would make of the power-up line."""
+    text = f"{utterance.doubtful} of {len(utterance.heard)} characters in doubt"
+    ours, theirs = link.computer_settings, link.device_settings
+    if ours and theirs and ours.differences(theirs):
+        like, of = as_predicted(link, utterance.data)
+        if of and like * 10 >= of * 8:
+            text += f"; {like} of {of} are as predicted for {theirs.spoken} heard at {ours.spoken}"
+    return text
+
+
+def _meaning(evidence: Evidence, all_of_it: list[Utterance], i: int, sheet: DeviceEntry) -> News:
+    """Say what one clean utterance of the device means, where the sheet knows it."""
     utterance = all_of_it[i]
     text = utterance.text
-    if utterance.doubtful:
-        if utterance.data.endswith((b"\n", b"\r")) or utterance.closed:
-            utterance.meaning = f"{utterance.doubtful} of {len(utterance.heard)} characters in doubt"
-        return []
     if sheet.power_up and (match := re.search(sheet.power_up.expect, text)):
         evidence.greeting = match.groupdict()
         utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.groupdict().items())])

@@ -2,6 +2,7 @@
 
 import msgspec
 
+from humble_courier.app.wiremap import WireMap, wire_map
 from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import LinkModel, LinkPart, LinkPort, LinkSettings
@@ -24,7 +25,7 @@ def asked_handshakes(link: Link) -> frozenset[Handshake]:
     return frozenset(end.handshake for end in ends if end is not None and end.handshake is not Handshake.NONE)
 
 
-def new_link(device: str, parts: list[str], address: str, catalog: Catalog) -> LinkModel:
+def new_link(device: str, parts: list[str], address: str | None, catalog: Catalog) -> LinkModel:
     """A first link to a catalog device (or port); the computer's settings are those of the sheet."""
     first = catalog.part(parts[0]) if parts else None
     usb = first is not None and first.ends[0].connector.family == "USB-A"
@@ -37,6 +38,11 @@ def new_link(device: str, parts: list[str], address: str, catalog: Catalog) -> L
         settings=LinkSettings(computer=settings),
         address=address,
     )
+
+
+def preview(model: LinkModel, catalog: Catalog) -> WireMap:
+    """The wiring of a link that is not made yet."""
+    return wire_map(trace_link(resolve_link(model, catalog), catalog))
 
 
 def with_part(model: LinkModel, index: int, part: str | None) -> LinkModel:

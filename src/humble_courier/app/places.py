@@ -98,7 +98,7 @@ def _part(link: Link, node: int, blamed: dict[str, str], proven: bool, evidence:
 def _far_end(link: Link, trace: Trace, blamed: dict[str, str], evidence: Evidence) -> list[Place]:
     wired = any(s.name.upper() == "TXD" and s.direction == "out" for s in link.device.signals.values())
     level = next((s.level for s in link.device.signals.values() if s.level != "ground"), "")
-    kind = f"{str(level).upper().replace('RS', 'RS-', 1)}{', wired as DTE' if wired else ''}"
+    kind = f"{str(level).upper().replace('RS', 'RS-', 1)}{', DTE' if wired else ''}"
     state, word = _state("device", blamed, evidence.answered, "documented" if link.sheet else "as said")
     found = [Place("device-port", "box", link.device.name, kind, state, word, Stage.WIRE)]
     name = link.sheet.name if link.sheet else "Device"
@@ -113,7 +113,7 @@ def _far_end(link: Link, trace: Trace, blamed: dict[str, str], evidence: Evidenc
 
 def _speech(trace: Trace, evidence: Evidence) -> tuple[str, State]:
     if evidence.answered:
-        return " ".join(list(evidence.identity.values())[:2]), State.PROVEN
+        return next(iter(evidence.identity.values())), State.PROVEN
     if evidence.heard == "wrong-settings":
         return "garbled", State.CONTRADICTED
     if evidence.greeting is not None:

@@ -64,7 +64,7 @@ class Sheet:
     map: WireMap
 
 
-def sheet(link: Link, catalog: Catalog, proof: Proof | None = None) -> Sheet:
+def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = "") -> Sheet:
     """What goes on paper for a link; with a proof, what was measured and when."""
     trace = trace_link(link, catalog)
     known = {f.subject: f"{f.provenance}: {f.source}" for f in (proof.facts if proof else [])}
@@ -98,7 +98,7 @@ def sheet(link: Link, catalog: Catalog, proof: Proof | None = None) -> Sheet:
         if len(net.signals) > 1 and (text := wiring.nets[i].story)
     )
     return Sheet(
-        title=link.name if link.model.name else (link.sheet.name if link.sheet else link.name),
+        title=name or link.model.name or (link.sheet.name if link.sheet else link.name),
         subtitle=f"proven {when}" if proof else f"{wiring.headline} · not proven yet",
         proven=proof is not None,
         rows=tuple(rows),

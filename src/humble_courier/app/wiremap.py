@@ -116,7 +116,7 @@ def _rows(trace: Trace, first: int, last: int) -> list[dict[str, int]]:
     for joint in range(first, last):
         near_end = min(1, len(chain.ends(joint)) - 1)
         sides = ((joint, near_end), (joint + 1, 0))
-        nets = {s.contact: net for net in trace.nets if net.signals for s in net.spots if (s.node, s.end) in sides}
+        nets = {s.contact: net for net in trace.nets if _worth_a_row(net) for s in net.spots if (s.node, s.end) in sides}
         shape = chain.ends(joint)[near_end].connector.shape
         known = orders.get(shape, [])
         signals = {c: s for node, end in sides for c, s in chain.ends(node)[end].signals.items()}
@@ -127,6 +127,12 @@ def _rows(trace: Trace, first: int, last: int) -> list[dict[str, int]]:
             height.setdefault(nets[contact], row)
         tables.append(table)
     return tables
+
+
+def _worth_a_row(net: Net) -> bool:
+    """Carrier detect and ring that only one end has are left out: they matter to modems, and the map stays readable."""
+    names = {signal.name.upper() for _, signal in net.signals}
+    return bool(names) and not (names <= {"DCD", "RI"} and len(net.signals) == 1)
 
 
 def _order(contact: str, signal: Signal | None, height: int | None) -> tuple[float, int, int, str]:

@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from humble_courier.app import facts as fact_texts
 from humble_courier.app.evidence import Evidence, read, summary_fact
@@ -16,10 +17,12 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import LinkModel
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.protocols.lines import End
-from humble_courier.records.store import Store
 from humble_courier.talk.driver import BackgroundDriver
 from humble_courier.talk.session import Lines, Session, Utterance
 from humble_courier.units.facts import Fact, Provenance
+
+if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
+    from humble_courier.records.store import Store
 
 
 class Workbench:
@@ -28,16 +31,18 @@ class Workbench:
     `changed` is called, from any thread, when the session heard or said something; the caller then calls `poll`.
     """
 
-    def __init__(self, catalog: Catalog, store: Store, link_id: str, changed: Callable[[], None] = lambda: None) -> None:
+    def __init__(self, catalog: Catalog, store: "Store", link_id: str, changed: Callable[[], None] = lambda: None) -> None:
         model = store.link(link_id)
         if model is None:
             raise BadInput(f"there is no link {link_id} in the records")
         self.catalog, self.store, self.link_id = catalog, store, link_id
+        self.name = dict(store.links()).get(link_id, "")
         self._changed = changed
         self._undo: list[LinkModel] = []
         self._redo: list[LinkModel] = []
         self._background: BackgroundDriver | None = None
         self._last_session: Session | None = None
+        self._step: tuple[object, NextStep] | None = None
         self._measured: list[Fact] = store.facts(link_id)
         self._documented_at = time.time()
         self._take(model)
@@ -95,7 +100,7 @@ class Workbench:
     def _become(self, model: LinkModel) -> None:
         listening = self.listening
         self.stop()
-        self.store.save_link(model, self.link.name, self.link_id)
+        self.store.save_link(model, self.name, self.link_id)
         self._documented_at = time.time()
         self._take(model)
         self._last_session = None
@@ -179,9 +184,9 @@ class Workbench:
             self.evidence.refusal, self.evidence.opened = str(error), False
             self._keep("port", str(error), Provenance.OBSERVED, "the operating system")
             return True
-        with self._background.lock:
-            session = self._background.driver.session
-            news = read(self.evidence, session, self.link.sheet)
+        session = self._background.driver.session
+        with self._background.driver.lock:
+            news = read(self.evidence, session, self.link, time.time())
         for subject, text in news:
             self._keep(subject, text, Provenance.MEASURED, "heard on the line")
             if subject == "identity" and self.link.computer_settings:
@@ -191,8 +196,10 @@ class Workbench:
 
     def utterances(self) -> list[Utterance]:
         """What was said by either side, oldest first."""
-        session = self.session
-        return list(session.utterances) if session else []
+        if self._background is None:
+            return list(self._last_session.utterances) if self._last_session else []
+        with self._background.driver.lock:
+            return [replace(u, heard=list(u.heard)) for u in self._background.driver.session.utterances]
 
     def lines(self) -> Lines:
         """States of the handshake lines."""
@@ -229,7 +236,24 @@ class Workbench:
 
     def next_step(self) -> NextStep:
         """The recommended next action."""
-        return next_step(self.link, self.trace, self.evidence, self.catalog, self.listening, self.armed)
+        state = (self.model, replace(self.evidence), self.listening, self.armed)
+        if self._step is None or self._step[0] != state:
+            step = next_step(self.link, self.trace, self.evidence, self.catalog, self.listening, self.armed)
+            self._step = (state, step)
+        return self._step[1]
+
+    def tick(self, index: int, done: bool) -> None:
+        """Note that an act of the device sheet is done (or is not after all), with the evidence that the sheet names."""
+        sheet = self.link.sheet
+        if sheet is not None:
+            act = sheet.preconditions[index]
+            text = act.act if done else f"Not done: {act.act}"
+            self._keep(f"act {index + 1}", text, Provenance.OBSERVED, act.proof if done else "taken back by you")
+
+    def ticked(self) -> set[int]:
+        """Indices of the sheet's acts that are done."""
+        latest = {f.subject: f.text for f in self._measured if f.subject.startswith("act ")}
+        return {int(subject[4:]) - 1 for subject, text in latest.items() if not text.startswith("Not done: ")}
 
     def keep_proof(self) -> int:
         """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""

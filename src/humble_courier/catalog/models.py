@@ -112,6 +112,7 @@ class PowerUp(Strict, frozen=True):
     """What the device says by itself after power is applied."""
 
     expect: Text
+    example: Text
     after_s: float
     means: Text
 

@@ -6,7 +6,7 @@ core schema are resolved, so that `NO`, `on` and `12:30` stay the words they are
 """
 
 import re
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, TypeVar
@@ -19,8 +19,8 @@ from humble_courier.errors import BadInput
 T = TypeVar("T")
 LARGEST_DOCUMENT = 4_000_000  # bytes; the largest hand-written document is a thousand times smaller
 
-_SCALARS = [
-    ("tag:yaml.org,2002:null", re.compile(r"~|null|Null|NULL|"), lambda text: None),
+_SCALARS: list[tuple[str, re.Pattern[str], Callable[[str], Any]]] = [
+    ("tag:yaml.org,2002:null", re.compile(r"~|null|Null|NULL|"), lambda _: None),
     ("tag:yaml.org,2002:bool", re.compile(r"true|True|TRUE|false|False|FALSE"), lambda text: text.lower() == "true"),
     ("tag:yaml.org,2002:int", re.compile(r"[-+]?[0-9]+"), int),
     ("tag:yaml.org,2002:int", re.compile(r"0x[0-9a-fA-F]+"), lambda text: int(text, 16)),

@@ -1,5 +1,6 @@
 """All commands in one place."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated
 
@@ -35,9 +36,11 @@ def build(rooms: Rooms) -> typer.Typer:
         for path in rooms.shots(folder):
             line(str(path))
 
-    for command in (wiring.trace, settings.hear, talking.listen, talking.say, simulate.simulate):
-        app.command()(command)
-    for command in (records.sheet, records.schema, records.parts, records.connectors, records.devices):
+    commands: list[Callable[..., None]] = [
+        wiring.trace, settings.hear, talking.listen, talking.say, simulate.simulate,
+        records.sheet, records.schema, records.parts, records.connectors, records.devices,
+    ]  # fmt: skip
+    for command in commands:
         app.command()(command)
     app.add_typer(records.records, name="records")
     return app

@@ -11,7 +11,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.cli.context import of
 from humble_courier.cli.output import columns, line, print_json
 from humble_courier.cli.wiring import Json
-from humble_courier.errors import BadInput, MachineRefused
+from humble_courier.errors import BadInput
 
 records = typer.Typer(help="What was kept: links, facts, proofs.", no_args_is_help=True)
 
@@ -35,33 +35,16 @@ def export(
     if not (folder / FILE).exists():
         raise BadInput("there are no records yet", file=folder / FILE)
     store = Store(folder)
-    document = store.export()
-    store.close()
     if out is None:
-        print_json(document)
+        print_json(store.export())
         return
-    write(out, _encoded(document))
+    from humble_courier.app.export import write_records
+
+    count = write_records(store, out)
     if json:
-        print_json({"file": str(out), "links": len(document.links)})
+        print_json({"file": str(out), "links": count})
     else:
-        line(f"{out}: {len(document.links)} links")
-
-
-def _encoded(document: Any) -> bytes:
-    import msgspec
-
-    return msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n"
-
-
-def write(path: Path, data: bytes) -> None:
-    """Write a file whole or not at all: a full disk leaves no half document behind."""
-    part = path.with_name(path.name + ".part")
-    try:
-        part.write_bytes(data)
-        part.replace(path)
-    except OSError as error:
-        part.unlink(missing_ok=True)
-        raise MachineRefused(f"{path} cannot be written: {error.strerror}", "Choose another place") from None
+        line(f"{out}: {count} links")
 
 
 def sheet(

@@ -28,7 +28,7 @@ def hear(
     sent: Annotated[str, typer.Option(help="Settings of the sender, as in 1200,7E1.")],
     heard_as: Annotated[str, typer.Option(help="Settings of the receiver.")],
     text: Annotated[str | None, typer.Option(help="What is sent, as text.")] = None,
-    hex: Annotated[str | None, typer.Option(help="What is sent, as hexadecimal digits.")] = None,  # noqa: A002
+    hex: Annotated[str | None, typer.Option(help="What is sent, as hexadecimal digits.")] = None,
     idle: Annotated[float, typer.Option(min=0, max=1000, help="Idle bits between characters.")] = 0.0,
     inverted: Annotated[bool, typer.Option("--inverted", help="The line is inverted on the way.")] = False,
     json: Json = False,

@@ -53,25 +53,29 @@ class Received:
         return len(self.values)
 
 
-@dataclass(frozen=True)
-class _Read:
-    """What stands at each of a number of possible start ticks."""
+class _Line:
+    """A wave looked at in ticks of the receiver. `ratio`: slots a tick; `bits`: data, parity and stop bits together."""
 
-    verified: NDArray[np.bool_]
-    words: NDArray[np.uint16]  # data bits, then parity if any, then stop, from bit 0 up
+    def __init__(self, wave: Wave, ratio: float, bits: int) -> None:
+        self._levels, self._ratio, self._bits = wave.levels, ratio, bits
 
+    def at(self, ticks: NDArray[np.int64], offset: int) -> NDArray[np.uint8]:
+        """Levels some ticks later; past the end the line stays as it was last."""
+        return self._levels.take((ticks * self._ratio + (offset * self._ratio + _TIE)).astype(np.int64), mode="clip")
 
-def _read(levels: NDArray[np.uint8], ticks: NDArray[np.int64], bits: int, ratio: float) -> _Read:
-    slots = ticks * ratio + _TIE
+    def looks(self, ticks: NDArray[np.int64]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+        """Whether a fall is seen at each tick, and whether the line is still low at the start bit's centre."""
+        seen = self.at(ticks, 0) == 0
+        if self._ratio > 1:  # pulses may be shorter than a tick: the fall must show between two ticks
+            seen &= (ticks == 0) | (self.at(ticks, -1) == 1)
+        return seen, seen & (self.at(ticks, CENTRE) == 0)
 
-    def at(offset: int) -> NDArray[np.uint8]:
-        return levels.take((slots + offset * ratio).astype(np.int64), mode="clip")  # past the end: the last level, mark
-
-    verified = (at(0) == 0) & (at(CENTRE) == 0)
-    words = np.zeros(len(ticks), np.uint16)
-    for i in range(bits):
-        words |= at(CENTRE + TICKS * (i + 1)).astype(np.uint16) << i
-    return _Read(verified, words)
+    def words(self, ticks: NDArray[np.int64]) -> NDArray[np.uint16]:
+        """The bits of characters that start at these ticks: data, then parity if any, then stop, from bit 0 up."""
+        words = np.zeros(len(ticks), np.uint16)
+        for i in range(self._bits):
+            words |= self.at(ticks, CENTRE + TICKS * (i + 1)).astype(np.uint16) << i
+        return words
 
 
 def receive(
@@ -90,18 +94,17 @@ def receive(
         falls = np.concatenate(([0], falls))
     ticks = np.ceil(falls / ratio - _TIE).astype(np.int64)
     ticks = ticks[ticks >= after / ratio * wave.slot_rate - _TIE]
-    pieces = [_read(wave.levels, ticks[i : i + _CHUNK], bits, ratio) for i in range(0, len(ticks), _CHUNK)] or [
-        _read(wave.levels, ticks, bits, ratio)
-    ]
-    read = _Read(np.concatenate([p.verified for p in pieces]), np.concatenate([p.words for p in pieces]))
-    busy = np.where(read.verified, length, CENTRE)
+    line = _Line(wave, ratio, bits)
+    looked = [line.looks(ticks[i : i + _CHUNK]) for i in range(0, len(ticks), _CHUNK)] or [line.looks(ticks)]
+    seen, verified = (np.concatenate(parts) for parts in zip(*looked, strict=True))
+    busy = np.where(verified, length, np.where(seen, CENTRE, 0))
     following = np.searchsorted(ticks, ticks + busy, side="right")
     if resync is Resync.LOW_IS_START:
-        starts, words = _walk_low_is_start(wave, ticks, read, following, bits, ratio)
+        starts, words = _walk_low_is_start(line, ticks, verified, following, bits)
     else:
         picked = np.array(_walk(following.tolist(), len(ticks)), np.int64)
-        picked = picked[read.verified[picked]]
-        starts, words = ticks[picked], read.words[picked]
+        starts = ticks[picked[verified[picked]]]
+        words = np.concatenate([line.words(starts[i : i + _CHUNK]) for i in range(0, len(starts) or 1, _CHUNK)])
     return _symbols(starts, words, settings, length, TICKS * settings.rate * clock)
 
 
@@ -115,24 +118,25 @@ def _walk(following: list[int], count: int) -> list[int]:
 
 
 def _walk_low_is_start(
-    wave: Wave, ticks: NDArray[np.int64], read: _Read, following: NDArray[np.int64], bits: int, ratio: float
+    line: _Line, ticks: NDArray[np.int64], verified: NDArray[np.bool_], following: NDArray[np.int64], bits: int
 ) -> tuple[NDArray[np.int64], NDArray[np.uint16]]:
     """As `_walk`, for receivers that take a low stop bit for the next start bit, centre on centre."""
     starts: list[int] = []
     words: list[int] = []
+    all_words = line.words(ticks)
     stop, i = 1 << (bits - 1), 0
     while i < len(ticks):
-        if not read.verified[i]:
+        if not verified[i]:
             i = int(following[i])
             continue
-        tick, word = int(ticks[i]), int(read.words[i])
+        tick, word = int(ticks[i]), int(all_words[i])
         while True:
             starts.append(tick)
             words.append(word)
             if word & stop or word == 0:  # a good stop bit, or a break: both wait for mark
                 break
             tick += TICKS * bits  # the low stop bit's centre is the new start bit's centre
-            word = int(_read(wave.levels, np.array([tick]), bits, ratio).words[0])
+            word = int(line.words(np.array([tick]))[0])
         i = int(np.searchsorted(ticks, tick + CENTRE + TICKS * bits, side="right"))
     return np.array(starts, np.int64), np.array(words, np.uint16)
 

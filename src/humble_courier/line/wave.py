@@ -45,7 +45,7 @@ def parity_bit(values: NDArray[np.uint8], parity: Parity) -> NDArray[np.uint8]:
     folded ^= folded >> 2
     folded ^= folded >> 1
     odd = (folded & 1).astype(np.uint8)
-    return odd if parity is Parity.EVEN else odd ^ 1
+    return odd if parity is Parity.EVEN else odd ^ np.uint8(1)
 
 
 def character_bits(data: bytes, settings: Settings) -> Levels:
@@ -74,7 +74,7 @@ def encode(data: bytes, settings: Settings, idle_bits: float = 0.0, inverted: bo
     rows[:, : bits.shape[1] * grid] = np.repeat(bits, grid, axis=1)
     mark = np.ones(grid, np.uint8)
     levels = np.concatenate((mark, rows.ravel(), mark))
-    return Wave(levels ^ 1 if inverted else levels, float(settings.rate * grid))
+    return Wave(levels ^ np.uint8(1) if inverted else levels, float(settings.rate * grid))
 
 
 def break_wave(seconds: float, settings: Settings) -> Wave:

@@ -52,7 +52,7 @@ class Wires:
                 if found and before and paths.mates(segment):
                     driver = "computer" if (found[0].node, found[0].end) == segment.near else "device"
                     lines[(who, signal.name.upper())] = (driver, found[1].name.upper())
-        return cls(far, near, before and paths.hears_itself(segment, segment.near), lines)
+        return cls(far, near, before and paths.hears_itself(segment.near), lines)
 
 
 class Bench:
@@ -139,8 +139,8 @@ class Bench:
             self._device_sends(moment)
         self._device_sends(now)
         self._release(now)
-        heard = sorted(self._down.arrived(now) + self._echo.arrived(now), key=lambda pair: pair[0])
-        return [pair for pair in heard if not self._flow_byte(pair[1])]
+        received = sorted(self._down.arrived(now) + self._echo.arrived(now), key=lambda pair: pair[0])
+        return [pair for pair in received if not self._flow_byte(pair[1])]
 
     def _device_sends(self, t: float) -> None:
         wants_line = {Handshake.RTS_CTS: "CTS", Handshake.DTR_DSR: "DSR"}.get(self._device.handshake)

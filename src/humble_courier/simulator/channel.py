@@ -6,17 +6,18 @@ import numpy as np
 
 from humble_courier.line.marked import Doubt, Heard
 from humble_courier.line.uart import Received, receive
-from humble_courier.line.wave import FINE, Wave, break_wave, encode
+from humble_courier.line.wave import FINE, Levels, Wave, break_wave, encode
 from humble_courier.units.settings import Settings
 
 
 @dataclass(frozen=True)
 class _Stretch:
-    """Something sent without a pause, from `start` to `end` seconds."""
+    """Something sent without a pause, from its first start bit at `start` seconds to the end of its last stop bit."""
 
     start: float
     end: float
-    wave: Wave
+    levels: Levels
+    slot_rate: float
 
 
 class Channel:
@@ -26,9 +27,9 @@ class Channel:
     handed out at the time at which its stop bit has been sampled. `connected`: whether the wiring carries it at all.
     """
 
-    def __init__(self, sender: Settings, receiver: Settings, connected: bool = True, inverted: bool = False) -> None:
+    def __init__(self, sender: Settings, receiver: Settings, connected: bool = True) -> None:
         self.sender, self.receiver = sender, receiver
-        self._connected, self._inverted = connected, inverted
+        self._connected = connected
         self._line: list[_Stretch] = []
         self._heard_until = float("-inf")
         self._pending: list[tuple[float, Heard]] | None = None
@@ -36,25 +37,23 @@ class Channel:
 
     def send(self, data: bytes, t: float) -> float:
         """Put bytes on the line at `t` seconds or when it is free; returns when the last stop bit ends."""
-        bit = 1 / self.sender.rate
-        start = max(t, self.free_at)
-        wave = encode(data, self.sender, inverted=self._inverted)
-        self._lay(start - bit, wave)
-        self.free_at = start + wave.seconds - 2 * bit
+        self.free_at = self._lay(encode(data, self.sender), max(t, self.free_at))
         return self.free_at
 
     def send_break(self, seconds: float, t: float) -> float:
-        """Hold the line at space for a while."""
-        bit = 1 / self.sender.rate
-        start = max(t, self.free_at)
-        self._lay(start - bit, break_wave(seconds, self.sender))
-        self.free_at = start + seconds
+        """Hold the line at space for a while, and at mark for a bit, so that the next start can be seen."""
+        self.free_at = self._lay(break_wave(seconds, self.sender), max(t, self.free_at)) + 1 / self.sender.rate
         return self.free_at
 
-    def _lay(self, start: float, wave: Wave) -> None:
+    def _lay(self, wave: Wave, start: float) -> float:
+        """Put a wave on the line without the bit of mark before and after it; returns when it ends."""
+        bit = round(wave.slot_rate / self.sender.rate)
+        levels = wave.levels[bit:-bit]
+        end = start + len(levels) / wave.slot_rate
         if self._connected:
-            self._line.append(_Stretch(start, start + wave.seconds, wave))
+            self._line.append(_Stretch(start, end, levels, wave.slot_rate))
             self._pending = None
+        return end
 
     def set_receiver(self, settings: Settings, t: float) -> None:
         """The receiver is set anew at `t`; a character that is under way is lost to it."""
@@ -94,23 +93,14 @@ class Channel:
 
     def _joined(self) -> tuple[Wave, float]:
         """All stretches as one wave, with the time of its begin. The rest between two is laid to 1/16 bit."""
-        first = self._line[0]
         rate = FINE * self.sender.rate
-        pieces: list[np.ndarray] = []
-        at = 0
+        base = self._line[0].start - 1 / self.sender.rate
+        canvas = np.ones(round((self._line[-1].end - base) * rate) + 2 * FINE, np.uint8)
         for stretch in self._line:
-            begin = round((stretch.start - first.start) * rate)
-            if begin > at:
-                pieces.append(np.ones(begin - at, np.uint8))
-            levels = np.repeat(stretch.wave.levels, round(rate / stretch.wave.slot_rate) or 1)
-            pieces.append(levels[max(0, at - begin) :])
-            at = max(at, begin) + len(pieces[-1])
-        return Wave(np.concatenate(pieces), float(rate)), first.start
-
-    def _forget(self, now: float) -> None:
-        """Drop what the receiver is through with: a character begun in it would be complete by now."""
-        settled = now - 2 * self.receiver.character_s
-        self._line = [s for s in self._line if s.end > settled or s.end > self._heard_until + 2 * s.wave.seconds > now]
+            levels = np.repeat(stretch.levels, round(rate / stretch.slot_rate) or 1)
+            begin = round((stretch.start - base) * rate)
+            canvas[begin : begin + len(levels)] = levels[: len(canvas) - begin]
+        return Wave(canvas, float(rate)), base
 
 
 def _heard(got: Received, i: int) -> Heard:

@@ -3,7 +3,7 @@
 from typing import Any
 
 from serial import SerialBase, SerialException
-from serial.serialutil import PortNotOpenError, Timeout, to_bytes
+from serial.serialutil import PortNotOpenError
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput
@@ -17,11 +17,24 @@ LARGEST_BUFFER = 4096  # what a Linux tty holds for a reader (N_TTY_BUF_SIZE, dr
 _STEP = 0.01  # seconds: how long a reader waits at most before the world is looked at again
 
 
-class SimulatedPort(SerialBase):  # type: ignore[misc]
+class SimulatedPort(SerialBase):
     """pyserial's port on a simulated bench. `clock` may be replaced before opening.
 
     With `marked` set, received bytes come in the PARMRK stuffing of the tty layer, doubts included.
     """
+
+    # What pyserial's base keeps of its settings; its stubs do not tell.
+    _port: str | None
+    _baudrate: int
+    _bytesize: int
+    _parity: str
+    _stopbits: float
+    _timeout: float | None
+    _xonxoff: bool
+    _rtscts: bool
+    _dsrdtr: bool
+    _rts_state: bool
+    _dtr_state: bool
 
     BAUDRATES = (*SerialBase.BAUDRATES, 250_000, 31_250, 10_400)
 
@@ -107,8 +120,7 @@ class SimulatedPort(SerialBase):  # type: ignore[misc]
 
     def read(self, size: int = 1) -> bytes:
         """Up to `size` bytes, fewer when the time-out passes first."""
-        timeout = Timeout(self._timeout)
-        deadline = None if timeout.is_infinite else self._now() + (self._timeout or 0)
+        deadline = None if self._timeout is None else self._now() + self._timeout
         while True:
             bench, now = self._live()
             ready = self._stuffed()
@@ -143,7 +155,7 @@ class SimulatedPort(SerialBase):  # type: ignore[misc]
     def write(self, data: Any) -> int:
         """Hand bytes to the port; returns at once, the line takes its time."""
         bench, now = self._live()
-        octets = to_bytes(data)
+        octets = bytes(data)
         bench.write(octets, now)
         return len(octets)
 

@@ -8,7 +8,6 @@ import fcntl
 import os
 import select
 import struct
-import termios
 import tty
 from dataclasses import replace
 from pathlib import Path

@@ -18,6 +18,7 @@ class Driver:
 
     def __init__(self, port: Port, session: Session) -> None:
         self.port, self.session = port, session
+        self.lock = threading.Lock()  # held while the session changes, never while the port is waited for
         self._lines_at = 0.0
 
     def step(self) -> bytes:
@@ -27,11 +28,13 @@ class Driver:
         if now - self._lines_at > LINES_EVERY_S:
             self._lines_at = now
             self.session.lines = self.port.lines()
-        return bytes(one.byte for one in self.session.hear(time.time(), data, self.port.marked))
+        with self.lock:
+            return bytes(one.byte for one in self.session.hear(time.time(), data, self.port.marked))
 
     def say(self, text: str, end: End, meaning: str = "") -> bytes:
         """Send a line; raises MachineRefused while listening only. Returns the bytes sent."""
-        data = self.session.say(time.time(), text, end, meaning)
+        with self.lock:
+            data = self.session.say(time.time(), text, end, meaning)
         self.port.write(data)
         return data
 
@@ -44,7 +47,6 @@ class BackgroundDriver:
         self.error: CourierError | None = None
         self._changed, self._stop = changed, threading.Event()
         self._words: queue.Queue[tuple[str, End, str]] = queue.Queue()
-        self.lock = threading.Lock()
         self._thread = threading.Thread(target=self._run, name="port", daemon=True)
         self._thread.start()
 
@@ -68,10 +70,8 @@ class BackgroundDriver:
             self.driver.port.close()
 
     def _once(self) -> None:
-        with self.lock:
-            while not self._words.empty():
-                self.driver.say(*self._words.get())
-                self._changed()
-            heard = self.driver.step()
-        if heard:
+        while not self._words.empty():
+            self.driver.say(*self._words.get())
+            self._changed()
+        if self.driver.step():
             self._changed()

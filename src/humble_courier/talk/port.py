@@ -72,7 +72,7 @@ class Port:
         )
 
 
-def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) -> Port:  # noqa: B008 (frozen value)
+def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) -> Port:
     """Open a port address with the settings of the computer's end.
 
     Raises BadInput for an address that cannot be read, MachineRefused with the remedy where the machine says no.

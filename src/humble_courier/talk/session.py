@@ -126,6 +126,11 @@ class Session:
         utterance.end, utterance.meaning, utterance.closed = t + len(data) * self.settings.character_s, meaning, True
         return data
 
+    def complete(self, utterance: Utterance, now: float) -> bool:
+        """Whether nothing more will be added to an utterance: its line has ended, or the pause after it."""
+        ended = utterance.data.endswith(b"\n") or utterance.closed or utterance is not self.utterances[-1]
+        return ended or now - utterance.end > self._pause
+
     @property
     def summary(self) -> str:
         """What arrived so far, in a few words."""
@@ -134,4 +139,6 @@ class Session:
         words = f"{self.bytes_heard} bytes"
         if self.errors:
             words += f", {self.errors} with errors"
-        return words + (f", {self.breaks} breaks" if self.breaks else "")
+        if self.breaks:
+            words += f", {self.breaks} break" + ("s" if self.breaks > 1 else "")
+        return words

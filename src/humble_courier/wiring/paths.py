@@ -100,7 +100,7 @@ class Paths:
                 return False
         return True
 
-    def hears_itself(self, segment: Segment, listener: PortKey) -> bool:
+    def hears_itself(self, listener: PortKey) -> bool:
         """Whether the port's data input is driven by its own output: a loop in the wiring."""
         inputs = [(spot, s) for spot, s in self.signals(listener) if s.role is Role.DATA and s.direction is Direction.IN]
         found = [self.source(spot, s) for spot, s in inputs]

@@ -1,0 +1,44 @@
+"""Headline and reason of the Port and Talk stages: the answer to the stage's question, as a sentence."""
+
+from humble_courier.app.workbench import Workbench
+
+
+def port_headline(bench: Workbench) -> tuple[str, str]:
+    """Which port is it, and can it be opened?"""
+    address = (bench.link.address or "").partition("?")[0]
+    if not address:
+        return "No port is chosen yet", "Pick the adapter's port from the list, or type an address."
+    if bench.evidence.refusal:
+        return "The port could not be opened", bench.evidence.refusal
+    if bench.listening:
+        return f"{address} is open, and ours", "Listening only; nothing is sent until you arm."
+    if bench.simulated:
+        reason = "A simulated port: the parts and settings of this link are the bench. No real machine is touched."
+        return f"{address} is ready to be opened", reason
+    return f"{address} is chosen, not opened yet", "Opening it shows whether it is yours. Nothing is sent."
+
+
+def talk_headline(bench: Workbench) -> tuple[str, str]:
+    """Does it answer?"""
+    evidence, session = bench.evidence, bench.session
+    if evidence.refusal:
+        return "The port was lost or refused", evidence.refusal
+    if evidence.answered:
+        who = ", ".join(f"{name} {value}" for name, value in evidence.identity.items())
+        reason = (
+            session.summary.capitalize() + "." if session and session.bytes_heard else "Proven earlier with this very chain."
+        )
+        if evidence.answer_ms is not None:
+            reason = f"First answer {evidence.answer_ms:.0f} ms after the question. {reason}"
+        return f"It answers: {who}", reason
+    if session is None:
+        return "Nothing has been listened to yet", "Listening opens the port and sends nothing."
+    if evidence.heard == "wrong-settings":
+        return "Something arrives, garbled", f"{session.summary.capitalize()}. The ends are set differently: see Settings."
+    if evidence.greeting is not None:
+        return "It is alive: its power-up line came through", f"{session.summary.capitalize()}. Now ask who it is."
+    if session.bytes_heard:
+        return "Something arrives", f"{session.summary.capitalize()}."
+    if bench.trace.findings:
+        return "Silent", "The wiring has a fault: see the mark on the line. Nothing can arrive before that is mended."
+    return "Silent so far", "Listening. A device that speaks only when asked stays silent until you arm and ask."

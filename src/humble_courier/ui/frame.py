@@ -1,0 +1,175 @@
+"""What stands around the stage: header, rail, what we know, and the foot with the transmit state."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from humble_courier.app.next_step import NextStep
+from humble_courier.talk.session import Lines
+from humble_courier.ui.facts_list import FactsList
+from humble_courier.ui.parts import button, label, set_role
+from humble_courier.ui.theme import Theme
+from humble_courier.units.facts import Fact
+
+
+class Header(QWidget):
+    """Name of the link and how far it is; the keys that always work."""
+
+    undo = pyqtSignal()
+    help = pyqtSignal()
+    palette_wanted = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("header")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.name, self.status = label("", "headline"), label("", "quiet")
+        self._undo = button(self.tr("Undo"), "", self.undo.emit, "Ctrl+Z")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 4, 16, 4)
+        row.setSpacing(12)
+        row.addWidget(self.name)
+        row.addWidget(self.status, 1)
+        row.addWidget(self._undo)
+        row.addWidget(button(self.tr("Light or dark"), "", self.palette_wanted.emit, "F2"))
+        row.addWidget(button(self.tr("Help"), "", self.help.emit, "F1"))
+
+    def show_link(self, name: str, status: str, can_undo: bool) -> None:
+        """Show the name of the link and its status."""
+        self.name.setText(name)
+        self.status.setText(status)
+        self._undo.setVisible(can_undo)
+
+
+class Rail(QWidget):
+    """The few places that are not one link. `chosen` gives the place's id."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 16, 0, 8)
+        column.setSpacing(4)
+        places = [
+            ("link", self.tr("This link"), "F6"),
+            ("new", self.tr("New link"), "F7"),
+            ("records", self.tr("Records"), "F9"),
+        ]
+        self._buttons = {}
+        for id_, text, key in places:
+            made = button(text, "rail", None, key)
+            made.setCheckable(True)
+            made.clicked.connect(lambda _=False, id_=id_: self.chosen.emit(id_))
+            self._buttons[id_] = made
+            column.addWidget(made)
+        column.addStretch(1)
+
+    def show_current(self, current: str, has_link: bool) -> None:
+        """Mark the open place."""
+        for id_, made in self._buttons.items():
+            made.setChecked(id_ == current)
+        self._buttons["link"].setEnabled(has_link)
+
+
+class FactsPanel(QWidget):
+    """What we know, newest first, and under it the one recommended next action."""
+
+    act = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("facts")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 12)
+        column.setSpacing(8)
+        column.addWidget(label(self.tr("What we know"), "title"))
+        self._list = FactsList()
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setStyleSheet("QScrollArea { background: transparent; }")
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._scroll.setWidget(self._list)
+        self._list.setAutoFillBackground(False)
+        column.addWidget(self._scroll, 1)
+        self._card = QFrame()
+        self._card.setProperty("role", "card")
+        card = QVBoxLayout(self._card)
+        card.setContentsMargins(12, 10, 12, 12)
+        self._cost, self._text = label("", "title"), label("", "", wrap=True)
+        self.button = button("", "main", self.act.emit)
+        card.addWidget(self._cost)
+        card.addWidget(self._text)
+        card.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(self._card)
+
+    def show_facts(self, facts: list[Fact], theme: Theme) -> None:
+        """Show facts with provenance and time."""
+        self.setFixedWidth(min(theme.px(288), 400))
+        self._list.show_facts(facts, theme)
+
+    def show_next(self, step: NextStep | None) -> None:
+        """Show the recommended action; None hides it."""
+        self._card.setVisible(step is not None)
+        if step is not None:
+            self._cost.setText(self.tr("Do next · {cost}").format(cost=step.cost))
+            self._text.setFixedWidth(self.width() - 58)
+            self._text.setText(step.text)
+            self.button.setText(f"{step.button}  Ctrl+Enter")
+            self.button.setShortcut("Ctrl+Return")
+            self.button.setAccessibleName(step.button)
+
+
+class Foot(QWidget):
+    """Transmit state, handshake lines, and the port in use."""
+
+    arm = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("foot")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 4, 16, 4)
+        row.setSpacing(12)
+        self.state, self._hint = label("", "title"), label("", "quiet")
+        self.switch = button(self.tr("Arm"), "", self.arm.emit, "F12")
+        self._lines, self._port = label("", "quiet"), QLabel()
+        self._port.setProperty("role", "mono")
+        for widget in (self.state, self.switch, self._hint):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self._lines)
+        row.addWidget(self._port)
+        self._known_lines = ""
+
+    def show_state(self, armed_for: str, listening: bool, port: str, lines: Lines) -> None:
+        """Show whether anything may be sent, and by which port."""
+        set_role(self, "armed", "true" if armed_for else "false")
+        if armed_for:
+            self.state.setText(self.tr("▲ Armed: may send {what}").format(what=armed_for))
+            self._hint.setText("")
+        else:
+            self.state.setText(self.tr("Listening only") if listening else self.tr("Port closed"))
+            self._hint.setText(self.tr("nothing is sent until armed"))
+        self.switch.setText(self.tr("Disarm  F12") if armed_for else self.tr("Arm  F12"))
+        self.switch.setShortcut("F12")
+        self.switch.setEnabled(listening)
+        self._port.setText(port)
+        names = ("RTS", "CTS", "DTR", "DSR", "DCD")
+        states = (lines.rts, lines.cts, lines.dtr, lines.dsr, lines.dcd)
+        known = [f"{n} {'on' if on else 'off'}" for n, on in zip(names, states, strict=True) if on is not None]
+        self._known_lines = "   ".join(known)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Lines are shown where there is room for them."""
+        self._fit()
+
+    def _fit(self) -> None:
+        wide = self.width() > 9 * self._lines.fontMetrics().averageCharWidth() * 14
+        self._lines.setText(self._known_lines if wide else "")

@@ -1,0 +1,44 @@
+"""The keys, and what the window is about; F1."""
+
+from PyQt6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
+
+from humble_courier.ui.parts import button, label
+from humble_courier.ui.theme import Theme
+
+KEYS = [
+    ("Left, Right", "along the line; the stage below follows"),
+    ("Up, Down", "on the wiring: follow one conductor after the other"),
+    ("Ctrl+Enter", "do the recommended next thing"),
+    ("F4, Shift+F4", "listen (sends nothing), close the port"),
+    ("F12", "arm or disarm; nothing is sent while disarmed"),
+    ("Alt+1 … Alt+9", "say the first words of the device sheet"),
+    ("F5", "look for ports again"),
+    ("F6, F7, F9", "this link, new link, records"),
+    ("Ctrl+U", "open the computer's end as the device is set"),
+    ("Ctrl+K", "keep the proof"),
+    ("Ctrl+S, Ctrl+G, Ctrl+E", "link sheet as PDF, wiring as SVG, records as JSON"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "take a change back, make it again"),
+    ("F2", "light, dark, outdoor"),
+    ("Ctrl+Plus, Ctrl+Minus, Ctrl+0", "larger, smaller, plain text"),
+]
+
+
+def show_help(parent: QWidget, theme: Theme) -> QDialog:
+    """Open the list of keys; it does not hold the window up."""
+    dialog = QDialog(parent)
+    dialog.setWindowTitle(dialog.tr("Keys"))
+    column = QVBoxLayout(dialog)
+    column.setContentsMargins(24, 16, 24, 16)
+    column.addWidget(
+        label(dialog.tr("The line on top is the way around: touch a place, its stage opens below."), "headline", wrap=True)
+    )
+    grid = QGridLayout()
+    grid.setHorizontalSpacing(24)
+    for row, (keys, what) in enumerate(KEYS):
+        grid.addWidget(label(keys, "title"), row, 0)
+        grid.addWidget(label(dialog.tr(what)), row, 1)
+    column.addLayout(grid)
+    column.addWidget(button(dialog.tr("Close"), "main", dialog.close, "Esc"))
+    dialog.setMinimumWidth(theme.px(560))
+    dialog.show()
+    return dialog

@@ -1,0 +1,69 @@
+"""Small shared makings of widgets: labels and buttons with their role in the style sheet."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QWidget
+
+
+class WrapLabel(QLabel):
+    """A label that claims the height its wrapped text takes at the width it is given."""
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Claim the height."""
+        super().resizeEvent(event)
+        self._claim()
+
+    def setText(self, text: str | None) -> None:
+        """Another text, another height."""
+        super().setText(text)
+        self._claim()
+
+    def _claim(self) -> None:
+        if self.width() > 0:
+            height = self.heightForWidth(self.width()) if self.text() else 0
+            if height != self.minimumHeight():
+                self.setMinimumHeight(height)
+
+
+def label(text: str = "", role: str = "", wrap: bool = False) -> QLabel:
+    """A label; `role` is one of the style sheet's: headline, title, quiet, small, wrong, caution, mono."""
+    made = WrapLabel(text) if wrap else QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    if role:
+        made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    return made
+
+
+def button(text: str, role: str = "", press: Callable[[], object] | None = None, shortcut: str = "") -> QPushButton:
+    """A button with its key on it."""
+    made = QPushButton(f"{text}  {shortcut}" if shortcut else text)
+    if role:
+        made.setProperty("role", role)
+    if shortcut:
+        made.setShortcut(shortcut)
+    made.setAccessibleName(text)
+    if press is not None:
+        made.clicked.connect(lambda: press())
+    return made
+
+
+def set_role(widget: QWidget, name: str, value: str) -> None:
+    """Change a property that the style sheet looks at."""
+    widget.setProperty(name, value)
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        if (widget := item.widget()) is not None:
+            widget.setParent(None)
+            widget.deleteLater()
+        elif (inner := item.layout()) is not None:
+            clear(inner)

@@ -1,0 +1,98 @@
+"""Pictures of each main view from the demo data, made the same way each time."""
+
+import os
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import QApplication
+
+from humble_courier.app.links import with_part, with_settings
+from humble_courier.catalog.load import Catalog
+from humble_courier.ui.theme import DARK, Theme
+from humble_courier.units.settings import Settings
+
+SIZE = (1280, 800)
+PATIENCE_S = 20.0
+
+
+def take(folder: Path) -> list[Path]:
+    """Render each main view as PNG into `folder`; returns the files."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from humble_courier.ui.start import application, open_records
+    from humble_courier.ui.window import Window
+
+    app = application()
+    folder.mkdir(parents=True, exist_ok=True)
+    made: list[Path] = []
+    with tempfile.TemporaryDirectory() as records:
+        window = Window(Catalog(), Theme())
+        window.resize(*SIZE)
+        window.show()
+
+        def shoot(name: str) -> None:
+            for _ in range(4):  # a wrapped text claims its height, the layout follows, the rest moves
+                app.processEvents()
+            path = folder / f"{name}.png"
+            window.grab().save(str(path))
+            made.append(path)
+
+        open_records(window, Path(records) / "empty", demo=False)
+        shoot("first-link")
+        open_records(window, Path(records) / "demo", demo=True)
+        _walk(app, window, shoot)
+        window.close()
+    return made
+
+
+def _wait(app: QApplication, done: Callable[[], bool]) -> None:
+    """Let the window live until something holds."""
+    until = time.monotonic() + PATIENCE_S
+    while not done() and time.monotonic() < until:
+        app.processEvents()
+        time.sleep(0.01)
+
+
+def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> None:
+    """Through the demo as a technician would go."""
+    from humble_courier.ui.window import Window
+
+    assert isinstance(window, Window) and window.bench is not None
+    bench = window.bench
+    window.go_to("device")
+    shoot("prepare")
+    window.go_to("port")
+    shoot("port")
+    window.go_to("part:2")
+    bench.change(with_part(bench.model, 1, "straight-de9"))
+    window.refresh()
+    shoot("wire-straight")
+    bench.undo()
+    window.refresh()
+    shoot("wire-crossed")
+    window.go_to("settings")
+    bench.change(with_settings(bench.model, computer=Settings.parse("2400,8N1")))
+    window.refresh()
+    shoot("settings-differ")
+    window.go_to("speech")
+    bench.listen()
+    _wait(app, lambda: bench.evidence.heard == "wrong-settings" and len(bench.utterances()[0].heard) >= 38)
+    window.refresh()
+    shoot("talk-garbled")
+    bench.undo()
+    _wait(app, lambda: bench.evidence.greeting is not None)
+    bench.arm()
+    bench.say("ID")
+    _wait(app, lambda: bench.evidence.answered)
+    bench.say("LV")
+    _wait(app, lambda: len(bench.utterances()) >= 5 and bool(bench.utterances()[-1].meaning))
+    window.refresh()
+    shoot("talk-answer")
+    bench.keep_proof()
+    window.open_rail("records")
+    shoot("records")
+    window.set_theme(Theme(DARK))
+    window.go_to("part:2")
+    shoot("wire-dark")
+    bench.stop()

@@ -1,0 +1,1 @@
+"""One module a stage: what opens below the line."""

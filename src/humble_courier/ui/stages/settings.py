@@ -1,0 +1,139 @@
+"""Settings: do both ends agree, and if not, what does that look like?"""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout
+
+from humble_courier.app.hearing import Comparison
+from humble_courier.ui.bytes_view import BytesView
+from humble_courier.ui.parts import button, label
+from humble_courier.ui.stages.base import Stage
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.wave_view import WaveView
+from humble_courier.units.settings import Frame, Handshake, Settings
+
+RATES = [110, 300, 600, 1200, 2400, 4800, 9600, 14_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460_800, 921_600]
+FRAMES = ["8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2", "7N1", "5N1.5"]
+
+
+class EndEditor(QVBoxLayout):
+    """Rate, frame and handshake of one end."""
+
+    def __init__(self, title: str, changed: "SettingsStage", computer: bool) -> None:
+        super().__init__()
+        self.setSpacing(2)
+        self.title = label(title, "title")
+        self.rate, self.frame, self.handshake = QComboBox(), QComboBox(), QComboBox()
+        self.rate.setEditable(True)
+        self.rate.addItems([str(rate) for rate in RATES])
+        self.frame.addItems(FRAMES)
+        self.handshake.addItems(list(Handshake))
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        for box, name in ((self.rate, "rate"), (self.frame, "frame"), (self.handshake, "handshake")):
+            box.setAccessibleName(f"{title}: {name}")
+            box.setMinimumContentsLength(6)
+            box.activated.connect(lambda _: changed.take(self, computer))
+            row.addWidget(box)
+        line = self.rate.lineEdit()
+        if line is not None:
+            line.editingFinished.connect(lambda: changed.take(self, computer))
+        row.addStretch(1)
+        self.addWidget(self.title)
+        self.addLayout(row)
+
+    def show_settings(self, settings: Settings | None) -> None:
+        """Show what this end is set to."""
+        if settings is None:
+            return
+        self.rate.setCurrentText(str(settings.rate))
+        if self.frame.findText(str(settings.frame)) < 0:
+            self.frame.addItem(str(settings.frame))
+        self.frame.setCurrentText(str(settings.frame))
+        self.handshake.setCurrentText(settings.handshake)
+
+    def text(self) -> str:
+        """What is chosen, as settings text."""
+        return f"{self.rate.currentText().strip()},{self.frame.currentText()},{self.handshake.currentText()}"
+
+
+class SettingsStage(Stage):
+    """The same character at both ends, what appears, and the settings to change."""
+
+    settings_changed = pyqtSignal(bool, str)  # True for the computer's end; settings text
+    adopt = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._sent_title, self._heard_title = label("", "title"), label("", "title")
+        self.sent, self.heard, self.bytes = WaveView(), WaveView(), BytesView()
+        self.appears = label("", "title", wrap=True)
+        for widget in (self._sent_title, self.sent, self._heard_title, self.heard, self.appears):
+            self.column.addWidget(widget)
+        self.column.addWidget(self.bytes, 1)
+        self.computer = EndEditor(self.tr("Computer opens the port at"), self, True)
+        self.device = EndEditor(self.tr("Device is set to"), self, False)
+        ends = QHBoxLayout()
+        ends.setSpacing(16)
+        ends.addLayout(self.computer)
+        ends.addLayout(self.device)
+        self.adopt_button = button(self.tr("Use the device's"), "main", self.adopt.emit, "Ctrl+U")
+        side = QVBoxLayout()
+        side.addWidget(label(""))
+        side.addWidget(self.adopt_button)
+        ends.addLayout(side)
+        self.column.addLayout(ends)
+        self._shown: tuple[str, str] = ("", "")
+
+    def take(self, editor: EndEditor, computer: bool) -> None:
+        """An end was changed by the person."""
+        text = editor.text()
+        if text != self._shown[0 if computer else 1]:
+            self.settings_changed.emit(computer, text)
+
+    def show_ends(self, ours: Settings | None, theirs: Settings | None, both: Comparison | None, theme: Theme) -> None:
+        """Show both ends and the comparison of what is sent with what is heard."""
+        self.computer.show_settings(ours)
+        self.device.show_settings(theirs)
+        self._shown = (self.computer.text(), self.device.text())
+        differ = ours.differences(theirs) if ours and theirs else []
+        self.adopt_button.setEnabled(bool(differ))
+        if ours is None or theirs is None or both is None:
+            self.say(self.tr("Settings of one end are not known"), self.tr("Choose them below."))
+            return
+        self._say_match(ours, theirs, differ, both)
+        sent = self.tr("Device sends “{c}” at {rate} bit/s, {frame}")
+        self._sent_title.setText(sent.format(c=both.character, rate=theirs.rate, frame=_spoken(theirs.frame)))
+        heard = self.tr("The computer looks at the line at {rate} bit/s, {frame}")
+        self._heard_title.setText(heard.format(rate=ours.rate, frame=_spoken(ours.frame)))
+        self.sent.show_wave(both.edges, both.seconds, both.sender, theme)
+        self.heard.show_wave(both.edges, both.seconds, both.receiver, theme)
+        self.bytes.show_bytes(both.appears, theme)
+
+    def _say_match(self, ours: Settings, theirs: Settings, differ: list[str], both: Comparison) -> None:
+        wrong = sum(one.doubtful for one in both.appears)
+        if not differ:
+            headline = self.tr("Both ends agree: {settings}").format(settings=ours.spoken)
+            self.say(headline, self.tr("What the device sends arrives as it was sent."))
+            self.appears.setText(self.tr("What appears on the computer"))
+            return
+        self.say(self.tr("The two ends disagree: {what}").format(what=_listed(differ)), _ratio(ours, theirs))
+        text = self.tr("What would appear on the computer: {n} characters, {wrong} with errors")
+        self.appears.setText(text.format(n=len(both.appears), wrong=wrong))
+
+
+def _spoken(frame: Frame) -> str:
+    words = {"N": "no parity", "E": "even parity", "O": "odd parity", "M": "mark parity", "S": "space parity"}
+    return f"{frame.data_bits} bits, {words[frame.parity]}"
+
+
+def _listed(words: list[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+def _ratio(ours: Settings, theirs: Settings) -> str:
+    ratio = ours.rate / theirs.rate
+    if ratio == 1:
+        return "The rate is right: bits are read where they stand, but taken for something else."
+    if ratio > 1:
+        return f"The computer looks {ratio:g} times as often as bits come: it reads each bit several times."
+    return f"The computer looks only {ratio:.3g} times as often as bits come: it misses bits in between."

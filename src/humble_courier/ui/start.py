@@ -1,0 +1,60 @@
+"""Starting the window: show it first, then open the records."""
+
+import os
+import signal
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
+from PyQt6.QtWidgets import QApplication
+
+from humble_courier.app.folders import data_folder
+from humble_courier.catalog.load import Catalog
+from humble_courier.errors import CourierError
+from humble_courier.ui.theme import Theme, load_fonts
+from humble_courier.ui.window import Window
+
+
+def _without_offscreen_chatter(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None:
+    """Qt's offscreen plugin says at each resize that it has no screen; the rest goes to standard error as ever."""
+    if text and "propagateSizeHints" not in text:
+        sys.stderr.write(f"{text}\n")
+
+
+def application() -> QApplication:
+    """The application with its fonts."""
+    if os.environ.get("QT_QPA_PLATFORM") == "offscreen":
+        qInstallMessageHandler(_without_offscreen_chatter)
+    found = QApplication.instance()
+    app = found if isinstance(found, QApplication) else QApplication([sys.argv[0]])
+    app.setApplicationName("Humble Courier")
+    app.setStyle("Fusion")
+    load_fonts()
+    return app
+
+
+def run(data: Path | None, demo: bool, fresh: bool) -> int:
+    """Open the window and stay until it is closed; returns the exit code."""
+    app = application()
+    catalog = Catalog()
+    window = Window(catalog, Theme())
+    window.show()
+    QTimer.singleShot(0, lambda: open_records(window, data_folder(data, demo), demo, fresh))
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    wake = QTimer()
+    wake.timeout.connect(lambda: None)  # lets Python see Ctrl+C between two events of the window
+    wake.start(200)
+    return app.exec()
+
+
+def open_records(window: Window, folder: Path, demo: bool, fresh: bool = False) -> None:
+    """Open the records and show what was left open; what cannot be opened is told in the window."""
+    from humble_courier.app.demo import demo_store
+    from humble_courier.records.store import Store
+
+    try:
+        store = demo_store(folder, window.catalog, fresh) if demo else Store(folder)
+    except CourierError as error:
+        window.fail(error)
+    else:
+        window.attach(store)

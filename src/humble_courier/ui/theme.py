@@ -1,0 +1,156 @@
+"""Colours, type and sizes. Three sets of colours, all at least 4.5 to 1 for text (WCAG 2.2, 1.4.3); a test measures it."""
+
+from dataclasses import dataclass, field, fields
+from pathlib import Path
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+
+from humble_courier.units.facts import State
+
+FONTS = Path(__file__).parent / "fonts"
+SMALLEST, LARGEST = 0.9, 2.0
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours by what they are for."""
+
+    name: str
+    ground: str
+    surface: str
+    ink: str
+    quiet: str
+    hairline: str
+    action: str
+    on_action: str
+    assumed: str
+    contradicted: str
+    unknown: str
+    socket: str
+    armed: str
+
+    def state(self, state: State) -> QColor:
+        """The colour that supports a state's shape."""
+        text = {
+            State.PROVEN: self.action,
+            State.ASSUMED: self.assumed,
+            State.UNKNOWN: self.unknown,
+            State.CONTRADICTED: self.contradicted,
+        }[state]
+        return QColor(text)
+
+
+LIGHT = Palette(
+    "light", "#F4F1E8", "#FCFBF7", "#1D2A33", "#55626C", "#CFC8B6", "#0B6070", "#FFFFFF",
+    "#8A5F00", "#B4371B", "#6A7178", "#EDE6D3", "#FBEBD3",
+)  # fmt: skip
+DARK = Palette(
+    "dark", "#14191D", "#1B2227", "#E8E4D8", "#A3ADB3", "#37424A", "#5CC3CF", "#10181C",
+    "#E0B040", "#FF8A66", "#9AA4AB", "#37424A", "#3A2F18",
+)  # fmt: skip
+OUTDOOR = Palette(
+    "outdoor", "#FFFFFF", "#FFFFFF", "#000000", "#1F1F1F", "#4A4A4A", "#00404C", "#FFFFFF",
+    "#5A3C00", "#8A1600", "#333333", "#D9D9D9", "#FFE2B0",
+)  # fmt: skip
+PALETTES = (LIGHT, DARK, OUTDOOR)
+
+
+@dataclass(frozen=True)
+class Theme:
+    """A palette and the size of the text. All lengths go through `px`, so that text and space grow together."""
+
+    palette: Palette = LIGHT
+    scale: float = 1.0
+    dash: list[float] = field(default_factory=lambda: [3.0, 3.0])
+
+    def px(self, length: float) -> int:
+        """A length at the current size."""
+        return round(length * self.scale)
+
+    def font(self, size: float = 13, bold: bool = False, mono: bool = False) -> QFont:
+        """The program's type at `size` pixels."""
+        font = QFont("B612 Mono" if mono else "B612")
+        font.setPixelSize(max(8, self.px(size)))
+        font.setBold(bold)
+        return font
+
+    def color(self, name: str) -> QColor:
+        """A colour of the palette by name."""
+        return QColor(getattr(self.palette, name))
+
+    def next_palette(self) -> "Theme":
+        """The theme with the next set of colours."""
+        index = (PALETTES.index(self.palette) + 1) % len(PALETTES)
+        return Theme(PALETTES[index], self.scale)
+
+    def scaled(self, scale: float) -> "Theme":
+        """The theme with another text size, from 90 to 200 percent."""
+        return Theme(self.palette, min(LARGEST, max(SMALLEST, round(scale, 2))))
+
+    def sheet(self, arrow: str) -> str:
+        """The style sheet of the whole window; `arrow` is the file of the arrow on lists that open."""
+        values = {f.name: getattr(self.palette, f.name) for f in fields(self.palette)}
+        sizes = {f"s{n}": str(self.px(n)) for n in (2, 4, 6, 8, 11, 12, 13, 16, 17, 20, 24, 32)}
+        text = _SHEET.replace("@arrow", arrow)
+        for key, value in sorted({**values, **sizes}.items(), key=lambda pair: -len(pair[0])):
+            text = text.replace(f"@{key}", value)
+        return text
+
+
+_SHEET = """
+* { font-family: "B612"; font-size: @s13px; color: @ink; }
+QMainWindow, QDialog { background: @ground; }
+QToolTip { background: @surface; color: @ink; border: 1px solid @hairline; padding: @s4px; }
+#header, #rail, #facts, #foot { background: @ground; }
+#line, #stage, QScrollArea, #lanes { background: @surface; border: 0; }
+#facts { border-left: 1px solid @hairline; }
+#rail { border-right: 1px solid @hairline; }
+#header, #line { border-bottom: 1px solid @hairline; }
+#foot { border-top: 1px solid @hairline; }
+#foot[armed="true"] { background: @armed; }
+QLabel { background: transparent; }
+QLabel[role="headline"] { font-size: @s17px; font-weight: bold; }
+QLabel[role="title"] { font-weight: bold; }
+QLabel[role="quiet"] { color: @quiet; }
+QLabel[role="small"] { color: @quiet; font-size: @s12px; }
+QLabel[role="wrong"] { color: @contradicted; }
+QLabel[role="caution"] { color: @assumed; font-weight: bold; }
+QLabel[role="mono"] { font-family: "B612 Mono"; }
+QPushButton { background: @surface; color: @action; border: 1px solid @action; border-radius: @s6px;
+  padding: @s4px @s12px; min-height: @s24px; font-weight: bold; }
+QPushButton:hover { border-width: 2px; }
+QPushButton:focus { border: 2px solid @ink; }
+QPushButton:disabled { color: @unknown; border-color: @hairline; }
+QPushButton[role="main"] { background: @action; color: @on_action; }
+QPushButton[role="rail"] { background: transparent; border: 0; border-left: 4px solid transparent; border-radius: 0;
+  color: @ink; text-align: left; font-weight: normal; padding: @s8px @s12px; }
+QPushButton[role="rail"]:checked { background: @surface; border-left-color: @action; font-weight: bold; }
+QPushButton[role="rail"]:focus { border: 2px solid @ink; }
+QComboBox, QLineEdit { background: @surface; border: 1px solid @quiet; border-radius: @s6px; padding: @s4px @s8px;
+  min-height: @s24px; selection-background-color: @action; selection-color: @on_action; }
+QComboBox::drop-down { border: 0; width: @s24px; }
+QComboBox::down-arrow { image: url(@arrow); width: @s12px; height: @s8px; }
+QComboBox:focus, QLineEdit:focus { border: 2px solid @action; }
+QComboBox QAbstractItemView { background: @surface; color: @ink; selection-background-color: @action;
+  selection-color: @on_action; border: 1px solid @hairline; }
+QComboBox QAbstractItemView::item { min-height: @s32px; }
+QListWidget { background: @surface; border: 1px solid @hairline; border-radius: @s6px; outline: 0; }
+QListWidget::item { min-height: @s32px; padding: @s2px @s8px; color: @ink; }
+QListWidget::item:selected { background: @socket; color: @ink; border-left: 4px solid @action; }
+QFrame[role="card"] { background: @surface; border: 1px solid @action; border-radius: @s8px; }
+QFrame[role="row"] { background: @surface; border: 0; border-bottom: 1px solid @hairline; }
+QCheckBox { spacing: @s8px; min-height: @s24px; }
+QCheckBox::indicator { width: @s16px; height: @s16px; border: 1px solid @quiet; border-radius: @s4px; background: @surface; }
+QCheckBox::indicator:checked { background: @action; border-color: @action; }
+QCheckBox:focus { border: 1px solid @action; }
+QScrollBar:vertical { background: transparent; width: @s12px; margin: 0; }
+QScrollBar::handle:vertical { background: @hairline; border-radius: @s4px; min-height: @s24px; }
+QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
+QTextBrowser { background: @surface; border: 0; }
+"""
+
+
+def load_fonts() -> None:
+    """Make the shipped fonts known to Qt; the application must exist."""
+    for path in sorted(FONTS.glob("*.otf")):
+        QFontDatabase.addApplicationFont(str(path))

@@ -1,0 +1,50 @@
+"""What many tests need."""
+
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from humble_courier.app.demo import demo_store
+from humble_courier.app.workbench import Workbench
+from humble_courier.catalog.load import Catalog
+from humble_courier.records.store import Store
+
+
+@pytest.fixture(scope="session")
+def catalog() -> Catalog:
+    return Catalog()
+
+
+@pytest.fixture
+def store(tmp_path: Path, catalog: Catalog) -> Iterator[Store]:
+    """The demo's records; the simulated bench runs ten times as fast as the clock."""
+    made = demo_store(tmp_path / "demo", catalog, fresh=False)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def bench(store: Store, catalog: Catalog) -> Iterator[Workbench]:
+    link_id = store.setting("current-link")
+    assert link_id is not None
+    made = Workbench(catalog, store, link_id)
+    quick(made)
+    yield made
+    made.stop()
+
+
+def quick(bench: Workbench) -> None:
+    """Let the simulated bench of a link run ten times as fast as the clock."""
+    import msgspec
+
+    bench.change(msgspec.structs.replace(bench.model, address="sim://bench/gauge-logger?pace=10"))
+
+
+def until(done: Callable[[], bool], seconds: float = 15.0) -> None:
+    """Wait until something holds; fails when it does not in time."""
+    end = time.monotonic() + seconds
+    while not done():
+        assert time.monotonic() < end, "it did not happen in time"
+        time.sleep(0.01)

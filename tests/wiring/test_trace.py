@@ -1,0 +1,202 @@
+"""Tracing against an independent union of contacts (networkx), against known outcomes of the trade, and its symmetries."""
+
+from dataclasses import replace
+
+import networkx as nx
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from humble_courier.catalog.load import Catalog
+from humble_courier.units.hardware import Conductor, Connector, End, EndContact, Gender, Part, Port
+from humble_courier.units.settings import Handshake
+from humble_courier.units.signals import Signal
+from humble_courier.wiring.nets import Chain
+from humble_courier.wiring.paths import Carried
+from humble_courier.wiring.trace import Trace, Verdict, trace
+
+CATALOG = Catalog()
+RTS, DTR = Handshake.RTS_CTS, Handshake.DTR_DSR
+
+
+def judge(computer: str, parts: list[str], device: str, *asked: Handshake) -> Trace:
+    sheet = device in CATALOG.device_ids()
+    port = CATALOG.device_port(CATALOG.device(device)) if sheet else CATALOG.port(device)
+    chain = Chain(CATALOG.port(computer), tuple(CATALOG.part(p) for p in parts), port)
+    return trace(chain, CATALOG.levels, frozenset(asked))
+
+
+W, H, N, D = Verdict.WORKS, Verdict.WITHOUT_HANDSHAKE, Verdict.WILL_NOT_WORK, Verdict.MAY_DAMAGE
+
+# Outcomes that any practitioner expects (common practice), with the codes that must be told.
+KNOWN = [
+    ("dte-de9", "straight-de9", "dce-de9", (), W, ""),
+    ("dte-de9", "", "dce-de9", (), W, ""),
+    ("dte-de9", "straight-de9", "dce-de9", (RTS, DTR), W, ""),
+    ("dte-de9", "straight-de9", "gauge-logger", (), N, "output-meets-output input-undriven"),
+    ("dte-de9", "crossed-de9-3wire", "gauge-logger", (), W, ""),
+    ("dte-de9", "crossed-de9-3wire", "gauge-logger", (RTS,), H, "handshake-open"),
+    ("dte-de9", "crossed-de9-looped", "gauge-logger", (RTS,), H, "handshake-looped"),
+    ("dte-de9", "crossed-de9-partial", "gauge-logger", (RTS,), W, ""),
+    ("dte-de9", "crossed-de9-partial", "gauge-logger", (DTR,), H, "handshake-looped"),
+    ("dte-de9", "crossed-de9-full", "gauge-logger", (RTS, DTR), W, ""),
+    ("dte-de9", "straight-de9 crossover-adapter-de9", "gauge-logger", (RTS, DTR), W, ""),
+    ("dte-de9", "crossed-de9-full crossed-de9-full", "gauge-logger", (), N, "output-meets-output"),
+    ("usb-a", "usb-rs232 crossed-de9-3wire", "gauge-logger", (), W, ""),
+    ("usb-a", "usb-rs232", "dce-de9", (RTS,), W, ""),
+    ("dte-de9", "adapter-de9-8p8c-console rolled-8p8c", "console-8p8c", (RTS, DTR), W, ""),
+    ("dte-de9", "adapter-de9-8p8c-console patch-8p8c", "console-8p8c", (), N, "output-meets-output"),
+    ("dte-de9", "adapter-de9-db25 straight-db25", "dce-db25", (RTS, DTR), W, ""),
+    ("dte-de9", "straight-de9", "dte-de9", (), N, "does-not-mate"),
+    ("dte-de9", "patch-8p8c", "console-8p8c", (), N, "does-not-mate"),
+    ("dte-de9", "gender-changer-de9-sockets gender-changer-de9-plugs", "dce-de9", (), W, ""),
+    ("usb-a", "usb-rs485", "rs485-2w", (), W, ""),
+    ("usb-a", "usb-rs422", "rs422-4w", (), W, ""),
+]
+
+
+@pytest.mark.parametrize(("computer", "parts", "device", "asked", "verdict", "codes"), KNOWN)
+def test_known_outcomes(
+    computer: str, parts: str, device: str, asked: tuple[Handshake, ...], verdict: Verdict, codes: str
+) -> None:
+    result = judge(computer, parts.split(), device, *asked)
+    assert result.verdict is verdict
+    assert set(codes.split()) <= {f.code for f in result.findings}
+    if verdict is W:
+        assert result.findings == ()
+
+
+def test_straight_and_crossover_adapter_equal_a_crossed_cable() -> None:
+    one = judge("dte-de9", ["crossed-de9-full"], "gauge-logger")
+    two = judge("dte-de9", ["straight-de9", "crossover-adapter-de9"], "gauge-logger")
+    assert _joined(one) == _joined(two)
+    assert (one.verdict, one.rts_cts, one.dtr_dsr) == (two.verdict, two.rts_cts, two.dtr_dsr)
+
+
+def test_crossed_twice_is_straight() -> None:
+    two = judge("dte-de9", ["crossed-de9-3wire", "crossed-de9-3wire"], "dce-de9")
+    assert two.verdict is W
+    assert _joined(two) == {frozenset({("c", c), ("d", c)}) for c in "235"}
+
+
+def _joined(result: Trace) -> set[frozenset[tuple[str, str]]]:
+    """Which contacts of computer and device are joined, without the parts between."""
+    last = result.chain.last
+    sides = {0: "c", last: "d"}
+    nets = ({(sides[s.node], s.contact) for s in net.spots if s.node in sides} for net in result.nets)
+    return {frozenset(net) for net in nets if len(net) > 1}
+
+
+def _port(signals: dict[str, str], gender: Gender = Gender.PLUG) -> Port:
+    return Port("p", "port", Connector("D", 9, gender), {c: Signal.parse(text) for c, text in signals.items()})
+
+
+BOARD = {"2": "TXD out cmos-3v3", "3": "RXD in cmos-3v3", "5": "GND"}
+PAIR = {"1": "A both rs485", "2": "B both rs485", "5": "GND"}
+
+
+@pytest.mark.parametrize(
+    ("near", "far", "verdict", "code"),
+    [
+        ({"3": "TXD out rs232", "2": "RXD in rs232", "5": "GND"}, BOARD, D, "level-damage"),
+        ({"3": "TXD out ttl-5v", "2": "RXD in ttl-5v", "5": "GND"}, BOARD, D, "level-damage"),
+        ({"3": "TXD out cmos-3v3", "2": "RXD in cmos-3v3", "5": "GND"}, BOARD, W, None),
+        ({"3": "TXD out cmos-3v3", "2": "RXD in ttl-5v", "5": "GND"}, BOARD, W, None),
+        ({"3": "TXD out cmos-3v3", "2": "RXD in rs232", "5": "GND"}, BOARD, N, "level-mismatch"),
+        ({"3": "TXD out cmos-3v3", "2": "RXD in cmos-3v3", "6": "GND"}, BOARD, N, "no-signal-ground"),
+        ({"3": "VCC out power-12v", "2": "RXD in cmos-3v3", "5": "GND"}, BOARD, D, "power-into-signal"),
+        ({"3": "TXD out cmos-3v3", "2": "RXD in cmos-3v3", "5": "VCC out power-5v"}, BOARD, D, "power-into-signal"),
+        ({"1": "A both rs485", "2": "B both rs485", "5": "GND"}, PAIR, W, None),
+        ({"1": "B both rs485", "2": "A both rs485", "5": "GND"}, PAIR, N, "pair-swapped"),
+        ({"1": "A both rs485", "2": "B both rs485"}, PAIR, W, "no-signal-ground"),
+        ({"1": "TXD out rs232", "2": "RXD in rs232", "5": "GND"}, PAIR, D, "level-damage"),
+    ],
+)
+def test_levels_and_supplies(near: dict[str, str], far: dict[str, str], verdict: Verdict, code: str | None) -> None:
+    """Limits: TIA-232-F ±15 V, JESD8C 3.3 V, TIA-485-A −7 to 12 V (levels.yaml)."""
+    result = trace(Chain(_port(near), (), _port(far, Gender.SOCKET)), CATALOG.levels)
+    assert result.verdict is verdict
+    assert code is None or code in {f.code for f in result.findings}
+
+
+def test_two_supplies_are_told() -> None:
+    a = {"3": "TXD out ttl-5v", "2": "RXD in ttl-5v", "5": "GND", "9": "VCC out power-5v"}
+    b = {"3": "RXD in ttl-5v", "2": "TXD out ttl-5v", "5": "GND", "9": "VCC out power-5v"}
+    result = trace(Chain(_port(a), (), _port(b, Gender.SOCKET)), CATALOG.levels)
+    assert [f.code for f in result.findings] == ["power-feedback"]
+
+
+contacts = st.sampled_from([str(i) for i in range(1, 10)])
+conductors = st.lists(st.tuples(st.integers(0, 1), contacts, st.integers(0, 1), contacts), max_size=12)
+
+
+def _cable(wires: list[tuple[int, str, int, str]], name: str) -> Part:
+    ends = (End(Connector("D", 9, Gender.SOCKET)), End(Connector("D", 9, Gender.PLUG)))
+    made = tuple(Conductor(EndContact(e, c), EndContact(f, d)) for e, c, f, d in wires)
+    return Part(name, name, ends, made)
+
+
+chains = st.lists(conductors, min_size=1, max_size=5).map(
+    lambda cables: tuple(_cable(wires, f"cable {i}") for i, wires in enumerate(cables))
+)
+
+
+@settings(max_examples=150, deadline=None)
+@given(chains)
+def test_nets_are_the_connected_components(parts: tuple[Part, ...]) -> None:
+    """Outside reference: networkx connected_components over contacts as nodes."""
+    chain = Chain(CATALOG.port("dte-de9"), parts, CATALOG.port("dce-de9"))
+    graph: nx.Graph = nx.Graph()
+    for node, part in enumerate(parts, start=1):
+        graph.add_edges_from(((node, w.a.end, w.a.contact), (node, w.b.end, w.b.contact)) for w in part.conductors)
+    for node in range(len(parts) + 1):
+        graph.add_edges_from((((node, int(node > 0), str(c)), (node + 1, 0, str(c))) for c in range(1, 10)))
+    ours = {frozenset((s.node, s.end, s.contact) for s in net.spots) for net in chain.nets}
+    theirs = {frozenset(component) for component in nx.connected_components(graph)}
+    # Contacts that neither lead anywhere nor carry a signal are left out of our nets.
+    for net in ours:
+        assert any(net <= component for component in theirs)
+    joined = {frozenset(s for s in c if s[0] in (0, chain.last)) for c in theirs}
+    kept = {frozenset(s for s in n if s[0] in (0, chain.last)) for n in ours}
+    assert {j for j in joined if j} == {k for k in kept if k}
+
+
+@settings(max_examples=150, deadline=None)
+@given(chains, st.sets(st.sampled_from([RTS, DTR])))
+def test_reversing_a_chain_keeps_the_verdict(parts: tuple[Part, ...], asked: set[Handshake]) -> None:
+    computer, device = CATALOG.port("dte-de9"), CATALOG.port("dce-de9")
+    there = trace(Chain(computer, parts, device), CATALOG.levels, frozenset(asked))
+    turned = tuple(part.turned() for part in reversed(parts))
+    back = trace(Chain(device, turned, computer), CATALOG.levels, frozenset(asked))
+    assert there.verdict is back.verdict
+    assert sorted(f.code for f in there.findings) == sorted(f.code for f in back.findings)
+    assert (there.rts_cts, there.dtr_dsr) == (back.rts_cts, back.dtr_dsr)
+
+
+@settings(max_examples=100, deadline=None)
+@given(chains, st.sets(st.sampled_from([RTS, DTR])))
+def test_a_straight_extension_changes_nothing(parts: tuple[Part, ...], asked: set[Handshake]) -> None:
+    computer, device = CATALOG.port("dte-de9"), CATALOG.port("dce-de9")
+    plain = trace(Chain(computer, parts, device), CATALOG.levels, frozenset(asked))
+    longer = trace(Chain(computer, (*parts, CATALOG.part("straight-de9")), device), CATALOG.levels, frozenset(asked))
+    assert plain.verdict is longer.verdict
+    assert sorted(f.code for f in plain.findings) == sorted(f.code for f in longer.findings)
+
+
+def test_a_part_sold_with_either_gender_takes_the_one_that_mates() -> None:
+    for device, gender in (("dte-de9", Gender.SOCKET), ("gauge-logger", Gender.PLUG)):
+        result = judge("dte-de9", ["crossed-de9-3wire"], device)
+        assert result.chain.parts[0].ends[1].connector.gender is gender
+        assert result.verdict is W
+
+
+def test_handshake_words() -> None:
+    assert judge("dte-de9", ["crossed-de9-full"], "gauge-logger").rts_cts is Carried.THROUGH
+    assert judge("dte-de9", ["crossed-de9-looped"], "gauge-logger").rts_cts is Carried.LOOPED
+    assert judge("dte-de9", ["crossed-de9-3wire"], "gauge-logger").rts_cts is Carried.OPEN
+
+
+def test_a_device_without_signals_hears_nothing() -> None:
+    device = replace(_port({}, Gender.SOCKET), signals={})
+    result = trace(Chain(CATALOG.port("dte-de9"), (), device), CATALOG.levels)
+    assert result.verdict is N
