@@ -10,11 +10,16 @@ from humble_courier.units.signals import Direction, Level
 CATALOG = Catalog()
 
 # Ids of the published contract; more may be added, none may go.
-PORTS = """dte-de9 dce-de9 dte-db25 dce-db25 console-8p8c tia561-8p8c ttl-5v-header ttl-3v3-header rs485-2w rs422-4w
-j1939-9 j1708-6 obd-16 loop-20ma-active loop-20ma-passive""".split()
-PARTS = """straight-de9 crossed-de9-3wire crossed-de9-looped crossed-de9-full crossover-adapter-de9 gender-changer-de9-plugs
-gender-changer-de9-sockets straight-db25 adapter-de9-db25 rolled-8p8c patch-8p8c crossed-patch-8p8c
-adapter-de9-8p8c-console usb-rs232 usb-ttl-5v usb-ttl-3v3 usb-rs485 usb-rs422 usb-can-ascii""".split()
+PORTS = {
+    "dte-de9", "dce-de9", "dte-db25", "dce-db25", "console-8p8c", "tia561-8p8c", "ttl-5v-header", "ttl-3v3-header",
+    "rs485-2w", "rs422-4w", "j1939-9", "j1708-6", "obd-16", "loop-20ma-active", "loop-20ma-passive",
+}  # fmt: skip
+PARTS = {
+    "straight-de9", "crossed-de9-3wire", "crossed-de9-looped", "crossed-de9-full", "crossover-adapter-de9",
+    "gender-changer-de9-plugs", "gender-changer-de9-sockets", "straight-db25", "adapter-de9-db25", "rolled-8p8c",
+    "patch-8p8c", "crossed-patch-8p8c", "adapter-de9-8p8c-console", "usb-rs232", "usb-ttl-5v", "usb-ttl-3v3",
+    "usb-rs485", "usb-rs422", "usb-can-ascii",
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("id_", sorted({*PORTS, *CATALOG.port_entries}))

@@ -1,5 +1,7 @@
 """The simulated port: its times, its handshake lines, its wiring, and what pyserial promises of any port."""
 
+from itertools import pairwise
+
 import pytest
 import serial
 
@@ -45,7 +47,7 @@ def test_characters_arrive_one_after_the_other() -> None:
     for _ in range(10):
         made.read(1)
         times.append(now(made))
-    gaps = [b - a for a, b in zip(times, times[1:], strict=False)]
+    gaps = [b - a for a, b in pairwise(times)]
     assert gaps == pytest.approx([10 / 1200] * 9, abs=1e-4)
 
 

@@ -150,7 +150,7 @@ def test_nets_are_the_connected_components(parts: tuple[Part, ...]) -> None:
     for node, part in enumerate(parts, start=1):
         graph.add_edges_from(((node, w.a.end, w.a.contact), (node, w.b.end, w.b.contact)) for w in part.conductors)
     for node in range(len(parts) + 1):
-        graph.add_edges_from((((node, int(node > 0), str(c)), (node + 1, 0, str(c))) for c in range(1, 10)))
+        graph.add_edges_from(((node, int(node > 0), str(c)), (node + 1, 0, str(c))) for c in range(1, 10))
     ours = {frozenset((s.node, s.end, s.contact) for s in net.spots) for net in chain.nets}
     theirs = {frozenset(component) for component in nx.connected_components(graph)}
     # Contacts that neither lead anywhere nor carry a signal are left out of our nets.

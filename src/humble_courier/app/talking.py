@@ -131,8 +131,10 @@ def say(
             if heard:
                 received += heard
                 quiet_since = time.monotonic()
-                if wanted and wanted.feed(heard):
-                    break
+                if wanted:
+                    wanted.feed(heard)
+            if wanted and wanted.answer and now - quiet_since > driver.session.pause_s:
+                break  # the answer, and the rest of its line end
             if received and now - quiet_since > QUIET_S and (wanted is None or wanted.settle()):
                 break
         ms = (quiet_since - begun) * 1000

@@ -9,6 +9,7 @@ The work is done for all falling edges at once, whether the receiver will begin 
 "which edge comes next" then picks those at which it does.
 """
 
+from array import array
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -102,19 +103,20 @@ def receive(
     if resync is Resync.LOW_IS_START:
         starts, words = _walk_low_is_start(line, ticks, verified, following, bits)
     else:
-        picked = np.array(_walk(following.tolist(), len(ticks)), np.int64)
+        picked = _walk(following)
         starts = ticks[picked[verified[picked]]]
         words = np.concatenate([line.words(starts[i : i + _CHUNK]) for i in range(0, len(starts) or 1, _CHUNK)])
     return _symbols(starts, words, settings, length, TICKS * settings.rate * clock)
 
 
-def _walk(following: list[int], count: int) -> list[int]:
+def _walk(following: NDArray[np.int64]) -> NDArray[np.int64]:
     """The edges at which the receiver looks: from the first, each time the next one after it is free again."""
-    picked, i = [], 0
+    picked, i, count = array("q"), 0, len(following)
+    view, add = following.data, picked.append  # no list: making a number of each edge would take most of the time
     while i < count:
-        picked.append(i)
-        i = following[i]
-    return picked
+        add(i)
+        i = view[i]
+    return np.frombuffer(picked, np.int64) if picked else np.zeros(0, np.int64)
 
 
 def _walk_low_is_start(

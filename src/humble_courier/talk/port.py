@@ -3,13 +3,14 @@
 import errno
 import termios
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 import serial
 
 from humble_courier.errors import BadInput, MachineRefused, PortGone
 from humble_courier.talk.session import Lines
-from humble_courier.units.settings import Handshake, Settings
+from humble_courier.units.settings import Frame, Handshake, Settings
 
 READ_S = 0.02  # seconds a read waits: short, so that words to send do not wait long
 _MAXPORT = 65_536
@@ -93,10 +94,12 @@ def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) 
 
 
 def _configure(raw: Any, settings: Settings, lines: OpenLines) -> None:
+    # A Linux pty has no frame but 8N1 (drivers/tty/pty.c, pty_set_termios), and glibc refuses to ask for another.
+    frame = Frame() if _is_pty(raw.port) else settings.frame
     raw.baudrate = settings.rate
-    raw.bytesize = settings.frame.data_bits
-    raw.parity = str(settings.frame.parity)
-    raw.stopbits = settings.frame.stop_bits
+    raw.bytesize = frame.data_bits
+    raw.parity = str(frame.parity)
+    raw.stopbits = frame.stop_bits
     raw.rtscts = settings.handshake is Handshake.RTS_CTS
     raw.dsrdtr = settings.handshake is Handshake.DTR_DSR
     raw.xonxoff = settings.handshake is Handshake.XON_XOFF
@@ -104,6 +107,10 @@ def _configure(raw: Any, settings: Settings, lines: OpenLines) -> None:
     raw.timeout = READ_S
     if isinstance(raw, serial.Serial):
         raw.exclusive = True
+
+
+def _is_pty(address: str) -> bool:
+    return "://" not in address and Path(address).resolve().parent == Path("/dev/pts")
 
 
 def _mark_errors(raw: Any) -> bool:

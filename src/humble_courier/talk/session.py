@@ -74,7 +74,7 @@ class Session:
         self.breaks = 0
         self._unstuff = Unstuffer()
         # A pause of three characters, at least 30 ms for what an adapter gathers, ends an utterance.
-        self._pause = max(0.03, 3 * settings.character_s)
+        self.pause_s = max(0.03, 3 * settings.character_s)
 
     @property
     def armed(self) -> bool:
@@ -104,7 +104,7 @@ class Session:
         line_is_over = current is not None and current.data.endswith(b"\n")
         if (
             current is None or current.who is Who.WE or current.closed or line_is_over
-            or t - current.end > self._pause or len(current.heard) >= LONGEST_UTTERANCE
+            or t - current.end > self.pause_s or len(current.heard) >= LONGEST_UTTERANCE
         ):  # fmt: skip
             current = self._begin(Who.THEY, t)
         current.heard.append(one)
@@ -129,7 +129,7 @@ class Session:
     def complete(self, utterance: Utterance, now: float) -> bool:
         """Whether nothing more will be added to an utterance: its line has ended, or the pause after it."""
         ended = utterance.data.endswith(b"\n") or utterance.closed or utterance is not self.utterances[-1]
-        return ended or now - utterance.end > self._pause
+        return ended or now - utterance.end > self.pause_s
 
     @property
     def summary(self) -> str:

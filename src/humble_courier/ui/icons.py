@@ -10,10 +10,14 @@ _ARROW = (
 
 
 class Icons:
-    """Files for one run of the program; they go with the object."""
+    """Files for the life of one window."""
 
     def __init__(self) -> None:
         self._folder = tempfile.TemporaryDirectory(prefix="humble-courier-")
+
+    def close(self) -> None:
+        """Take the files away."""
+        self._folder.cleanup()
 
     def arrow(self, color: str) -> str:
         """Path of a downward arrow in a colour."""

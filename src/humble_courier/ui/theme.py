@@ -42,7 +42,7 @@ class Palette:
 
 LIGHT = Palette(
     "light", "#F4F1E8", "#FCFBF7", "#1D2A33", "#55626C", "#CFC8B6", "#0B6070", "#FFFFFF",
-    "#8A5F00", "#B4371B", "#6A7178", "#EDE6D3", "#FBEBD3",
+    "#8A5F00", "#B4371B", "#626970", "#EDE6D3", "#FBEBD3",
 )  # fmt: skip
 DARK = Palette(
     "dark", "#14191D", "#1B2227", "#E8E4D8", "#A3ADB3", "#37424A", "#5CC3CF", "#10181C",

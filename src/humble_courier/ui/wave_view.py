@@ -26,7 +26,8 @@ class WaveView(QWidget):
         self._edges, self._seconds, self._samples, self._theme = edges, seconds, samples, theme
         wrong = sum(not s.wanted for s in samples)
         self.setAccessibleName(f"{len(samples)} samples, {wrong} of them read another bit than was sent")
-        self.setFixedHeight(theme.px(96))
+        self.setMinimumHeight(theme.px(78))
+        self.setMaximumHeight(theme.px(100))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -35,7 +36,7 @@ class WaveView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         left, width = t.px(52), self.width() - t.px(60)
-        high, low = t.px(14), t.px(58)
+        high, low = t.px(12), self.height() - t.px(36)
         painter.setFont(t.font(11))
         painter.setPen(t.color("quiet"))
         for y, word in ((high, self.tr("mark")), (low, self.tr("space"))):

@@ -406,4 +406,5 @@ class Window(QMainWindow):
             self.bench.stop()
         if self.store is not None:
             self.store.close()
+        self._icons.close()
         super().closeEvent(event)

@@ -13,7 +13,7 @@ class Stage(QWidget):
         self.headline, self.reason = label("", "headline", wrap=True), label("", "quiet", wrap=True)
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 14, 20, 12)
-        self.column.setSpacing(8)
+        self.column.setSpacing(6)
         self.column.addWidget(self.headline)
         self.column.addWidget(self.reason)
 

@@ -25,7 +25,7 @@ class FirstLinkStage(Stage):
         super().__init__()
         self._filling = False
         grid = QGridLayout()
-        grid.setVerticalSpacing(10)
+        grid.setVerticalSpacing(4)
         grid.setHorizontalSpacing(16)
         self.port, self.adapter, self.cable, self.device = QComboBox(), QComboBox(), QComboBox(), QComboBox()
         self.port.setEditable(True)
@@ -42,7 +42,7 @@ class FirstLinkStage(Stage):
             grid.addWidget(widget, 2 * i, 1)
             grid.addWidget(label(hint, "small"), 2 * i + 1, 1)
             widget.setAccessibleName(title[3:])
-            widget.setMinimumWidth(300)
+            widget.setMinimumWidth(240)
         for box in (self.adapter, self.cable, self.device):
             box.currentIndexChanged.connect(self._tell_change)
         body = QHBoxLayout()

@@ -21,6 +21,7 @@ class PrepareStage(Stage):
         inner.setLayout(self._acts)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
+        scroll.setAccessibleName(self.tr("Acts before the first word"))
         scroll.setWidget(inner)
         inner.setObjectName("lanes")
         self.column.addWidget(scroll, 1)

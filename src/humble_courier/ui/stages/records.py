@@ -3,7 +3,7 @@
 import time
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QTextBrowser
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListWidget, QListWidgetItem, QTextBrowser
 
 from humble_courier.records.documents import Proof
 from humble_courier.ui.parts import button, label
@@ -33,13 +33,17 @@ class RecordsStage(Stage):
         body.addWidget(self.proof, 2)
         self.column.addWidget(label(self.tr("Links (Enter opens one) and the newest proof"), "title"))
         self.column.addLayout(body, 1)
-        row = QHBoxLayout()
+        row = QGridLayout()
         self.keep_button = button(self.tr("Keep the proof"), "main", self.keep.emit, "Ctrl+K")
-        row.addWidget(self.keep_button)
-        row.addWidget(button(self.tr("Link sheet as PDF"), "", self.pdf.emit, "Ctrl+S"))
-        row.addWidget(button(self.tr("Wiring as SVG"), "", self.svg.emit, "Ctrl+G"))
-        row.addWidget(button(self.tr("All records as JSON"), "", self.json.emit, "Ctrl+E"))
-        row.addStretch(1)
+        acts = [
+            self.keep_button,
+            button(self.tr("Link sheet as PDF"), "", self.pdf.emit, "Ctrl+S"),
+            button(self.tr("Wiring as SVG"), "", self.svg.emit, "Ctrl+G"),
+            button(self.tr("All records as JSON"), "", self.json.emit, "Ctrl+E"),
+        ]
+        for i, act in enumerate(acts):
+            row.addWidget(act, i // 2, i % 2)
+        row.setColumnStretch(2, 1)
         self.column.addLayout(row)
 
     def show_records(self, links: list[tuple[str, str]], current: str, proofs: list[Proof], can_keep: bool) -> None:

@@ -1,7 +1,7 @@
 """Settings: do both ends agree, and if not, what does that look like?"""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QGridLayout
 
 from humble_courier.app.hearing import Comparison
 from humble_courier.ui.bytes_view import BytesView
@@ -15,31 +15,24 @@ RATES = [110, 300, 600, 1200, 2400, 4800, 9600, 14_400, 19_200, 38_400, 57_600, 
 FRAMES = ["8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2", "7N1", "5N1.5"]
 
 
-class EndEditor(QVBoxLayout):
-    """Rate, frame and handshake of one end."""
+class EndEditor:
+    """Rate, frame and handshake of one end, as a row of a grid."""
 
-    def __init__(self, title: str, changed: "SettingsStage", computer: bool) -> None:
-        super().__init__()
-        self.setSpacing(2)
-        self.title = label(title, "title")
+    def __init__(self, grid: QGridLayout, row: int, title: str, changed: "SettingsStage") -> None:
         self.rate, self.frame, self.handshake = QComboBox(), QComboBox(), QComboBox()
         self.rate.setEditable(True)
         self.rate.addItems([str(rate) for rate in RATES])
         self.frame.addItems(FRAMES)
         self.handshake.addItems(list(Handshake))
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        for box, name in ((self.rate, "rate"), (self.frame, "frame"), (self.handshake, "handshake")):
+        computer = row == 0
+        grid.addWidget(label(title, "title"), row, 0)
+        for i, (box, name) in enumerate(((self.rate, "rate"), (self.frame, "frame"), (self.handshake, "handshake"))):
             box.setAccessibleName(f"{title}: {name}")
-            box.setMinimumContentsLength(6)
             box.activated.connect(lambda _: changed.take(self, computer))
-            row.addWidget(box)
+            grid.addWidget(box, row, i + 1)
         line = self.rate.lineEdit()
         if line is not None:
             line.editingFinished.connect(lambda: changed.take(self, computer))
-        row.addStretch(1)
-        self.addWidget(self.title)
-        self.addLayout(row)
 
     def show_settings(self, settings: Settings | None) -> None:
         """Show what this end is set to."""
@@ -67,20 +60,17 @@ class SettingsStage(Stage):
         self._sent_title, self._heard_title = label("", "title"), label("", "title")
         self.sent, self.heard, self.bytes = WaveView(), WaveView(), BytesView()
         self.appears = label("", "title", wrap=True)
-        for widget in (self._sent_title, self.sent, self._heard_title, self.heard, self.appears):
-            self.column.addWidget(widget)
-        self.column.addWidget(self.bytes, 1)
-        self.computer = EndEditor(self.tr("Computer opens the port at"), self, True)
-        self.device = EndEditor(self.tr("Device is set to"), self, False)
-        ends = QHBoxLayout()
-        ends.setSpacing(16)
-        ends.addLayout(self.computer)
-        ends.addLayout(self.device)
+        rows = [(self._sent_title, 0), (self.sent, 2), (self._heard_title, 0), (self.heard, 2), (self.appears, 0)]
+        for widget, stretch in (*rows, (self.bytes, 1)):
+            self.column.addWidget(widget, stretch)
+        ends = QGridLayout()
+        ends.setHorizontalSpacing(8)
+        ends.setVerticalSpacing(6)
+        self.computer = EndEditor(ends, 0, self.tr("Computer"), self)
+        self.device = EndEditor(ends, 1, self.tr("Device"), self)
         self.adopt_button = button(self.tr("Use the device's"), "main", self.adopt.emit, "Ctrl+U")
-        side = QVBoxLayout()
-        side.addWidget(label(""))
-        side.addWidget(self.adopt_button)
-        ends.addLayout(side)
+        ends.addWidget(self.adopt_button, 0, 4)
+        ends.setColumnStretch(5, 1)
         self.column.addLayout(ends)
         self._shown: tuple[str, str] = ("", "")
 

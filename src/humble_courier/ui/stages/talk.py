@@ -176,7 +176,8 @@ class TalkStage(Stage):
         self.word_buttons = []
         for i, one in enumerate(words):
             key = f"Alt+{i + 1}"
-            made = button(f"{one.say}: {one.means.partition(';')[0]}", "", None, key)
+            made = button(f"{one.say}  {key}\n{one.means.partition(';')[0]}", "", None)
+            made.setShortcut(key)
             made.setToolTip(one.means)
             made.clicked.connect(lambda _=False, say=one.say: self.say_words.emit(say, self.end.currentData()))
             made.setEnabled(armed)

@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from humble_courier.app.wiremap import WireMap
 from humble_courier.catalog.models import ShapeEntry
@@ -107,6 +107,8 @@ class WireStage(Stage):
                 column = self._column(self.tr("Part {n}").format(n=i + 1))
                 fixed = label(name)
                 fixed.setMinimumHeight(32)
+                fixed.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+                fixed.setToolTip(name)
                 column.addWidget(fixed)
                 self._parts.addLayout(column, 1)
         column = self._column(self.tr("Add before the device"))
@@ -125,7 +127,7 @@ class WireStage(Stage):
     def _combo(self, items: list[tuple[str, str]]) -> QComboBox:
         combo = QComboBox()
         combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        combo.setMinimumContentsLength(14)
+        combo.setMinimumContentsLength(8)
         for id_, text in items:
             combo.addItem(text, id_)
         return combo

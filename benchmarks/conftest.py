@@ -1,0 +1,1 @@
+"""Benchmarks print ratios against a named reference of the same run; they fail only when something is wrong, not slow."""

@@ -1,0 +1,186 @@
+"""The live link: from the straight cable to the kept proof, without a window."""
+
+import msgspec
+import pytest
+
+from humble_courier.app.demo import demo_store
+from humble_courier.app.folders import data_folder
+from humble_courier.app.links import better_chain, new_link, trace_link, with_part, with_settings, yaml_text
+from humble_courier.app.places import Stage
+from humble_courier.app.sample import comparison
+from humble_courier.app.workbench import Workbench
+from humble_courier.catalog.links import link_from_text, resolve_link
+from humble_courier.catalog.load import Catalog
+from humble_courier.errors import BadInput
+from humble_courier.records.store import Store
+from humble_courier.units.facts import Provenance, State
+from humble_courier.units.settings import Settings
+from humble_courier.wiring.trace import Verdict
+from tests.conftest import until
+
+
+def states(bench: Workbench) -> dict[str, State]:
+    return {place.id: place.state for place in bench.places()}
+
+
+def polled(bench: Workbench, what: str) -> bool:
+    bench.poll()
+    evidence = bench.evidence
+    return {
+        "alive": evidence.greeting is not None,
+        "answers": evidence.answered,
+        "garbled": evidence.heard == "wrong-settings",
+    }[what]
+
+
+def test_the_straight_cable_is_marked_and_mended(bench: Workbench) -> None:
+    assert State.CONTRADICTED not in states(bench).values()
+    bench.change(with_part(bench.model, 1, "straight-de9"))
+    assert [id_ for id_, state in states(bench).items() if state is State.CONTRADICTED] == ["joint:3"]
+    assert "two senders meet" in bench.wire_map().headline
+    step = bench.next_step()
+    assert step.chain is not None
+    bench.change(step.chain)
+    assert bench.trace.verdict is Verdict.WORKS
+    assert State.CONTRADICTED not in states(bench).values()
+
+
+def test_undo_and_redo(bench: Workbench, store: Store) -> None:
+    crossed = bench.model
+    bench.change(with_part(crossed, 1, "straight-de9"))
+    straight = bench.model
+    assert bench.undo()
+    assert (bench.model, store.link(bench.link_id)) == (crossed, crossed)
+    assert bench.redo()
+    assert store.link(bench.link_id) == straight
+    assert not bench.redo()
+    with pytest.raises(BadInput, match="unknown part"):
+        bench.change(with_part(straight, 1, "no-such-cable"))
+    assert bench.model == straight
+
+
+def test_from_listening_to_the_proof(bench: Workbench, store: Store, catalog: Catalog) -> None:
+    with pytest.raises(BadInput, match="arm"):
+        bench.say("ID")
+    bench.listen()
+    assert states(bench)["port"] is State.PROVEN
+    until(lambda: polled(bench, "alive"))
+    with pytest.raises(BadInput, match="arm first"):
+        bench.say("ID")
+    assert [u.who for u in bench.utterances()] == ["they"]
+    bench.arm()
+    bench.say("ID")
+    until(lambda: polled(bench, "answers"))
+    assert bench.evidence.identity == {"station": "SKW-GH-07", "firmware": "3.1", "serial number": "20418"}
+    assert set(states(bench).values()) == {State.PROVEN}
+    measured = {f.subject for f in bench.facts() if f.provenance is Provenance.MEASURED}
+    assert {"greeting", "identity", "both ways"} <= measured
+    bench.keep_proof()
+    proof = store.proofs(bench.link_id)[-1]
+    assert [w.text for w in proof.words] == ["LEVEL LOGGER FW 3.1 READY", "ID", "ID SKW-GH-07 FW3.1 SN 20418"]
+    assert bytes.fromhex(proof.words[1].hex) == b"ID\r\n"
+    assert {f.provenance for f in proof.facts} >= {"measured", "observed", "documented", "assumed"}
+    bench.stop()
+    again = Workbench(catalog, store, bench.link_id)
+    assert again.model == bench.model
+    assert again.evidence.answered
+    assert states(again)["speech"] is State.PROVEN
+    again.change(with_part(again.model, 1, "straight-de9"))
+    assert not again.evidence.answered, "a proof holds only for the chain it was made with"
+
+
+def test_garbled_when_the_settings_differ(bench: Workbench) -> None:
+    bench.change(with_settings(bench.model, computer=Settings.parse("2400,8N1")))
+    assert states(bench)["settings"] is State.CONTRADICTED
+    bench.listen()
+    until(lambda: polled(bench, "garbled"))
+    until(lambda: (bench.poll(), bool(bench.utterances()[0].meaning))[1])
+    assert "40 of 40 are as predicted" in bench.utterances()[0].meaning
+    step = bench.next_step()
+    assert step.settings == Settings.parse("1200,7E1")
+
+
+def test_silent_when_the_wiring_is_wrong(bench: Workbench) -> None:
+    bench.change(with_part(bench.model, 1, "straight-de9"))
+    bench.listen()
+    with pytest.raises(AssertionError, match="in time"):
+        until(lambda: polled(bench, "alive"), 0.5)
+    assert bench.session is not None
+    assert bench.session.bytes_heard == 0
+
+
+def test_a_refused_port_is_evidence(bench: Workbench) -> None:
+    bench.change(msgspec.structs.replace(bench.model, address="/dev/ttyNONE9"))
+    bench.listen()
+    assert not bench.listening
+    assert "there is no port" in bench.evidence.refusal
+    assert states(bench)["port"] is State.CONTRADICTED
+    assert bench.next_step().action == "listen"
+
+
+def test_the_port_goes_away_while_listening(bench: Workbench) -> None:
+    bench.change(msgspec.structs.replace(bench.model, address="sim://bench/gauge-logger?pace=10&vanish=5"))
+    bench.listen()
+    until(lambda: (bench.poll(), bool(bench.evidence.refusal))[1])
+    assert not bench.listening
+    assert bench.utterances()[0].text == "LEVEL LOGGER FW 3.1 READY"
+
+
+def test_acts_are_ticked_with_their_evidence(bench: Workbench, store: Store, catalog: Catalog) -> None:
+    bench.tick(0, done=True)
+    bench.tick(1, done=True)
+    bench.tick(1, done=False)
+    assert Workbench(catalog, store, bench.link_id).ticked() == {0}
+    fact = next(f for f in bench.facts() if f.subject == "act 1")
+    assert (fact.provenance, fact.source) == (Provenance.OBSERVED, "battery lamp lit")
+
+
+@pytest.mark.parametrize("part", ["straight-de9", "gender-changer-de9-sockets", "patch-8p8c", "straight-db25"])
+def test_one_change_mends_a_wrong_cable(part: str, catalog: Catalog) -> None:
+    model = new_link("gauge-logger", ["usb-rs232", part], None, catalog)
+    better = better_chain(model, catalog)
+    assert better is not None
+    assert trace_link(resolve_link(better[0], catalog), catalog).verdict is Verdict.WORKS
+
+
+def test_what_works_is_not_mended(catalog: Catalog) -> None:
+    assert better_chain(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog) is None
+
+
+def test_a_link_written_as_yaml_is_read_back(bench: Workbench, catalog: Catalog) -> None:
+    assert link_from_text(yaml_text(bench.model), "x", catalog).model == bench.model
+
+
+def test_every_place_opens_a_stage(bench: Workbench) -> None:
+    places = bench.places()
+    assert {place.stage for place in places} == set(Stage)
+    assert len({place.id for place in places}) == len(places)
+
+
+def test_the_comparison_marks_the_wrong_bits(bench: Workbench) -> None:
+    bench.change(with_settings(bench.model, computer=Settings.parse("2400,8N1")))
+    both = comparison(bench.link)
+    assert both is not None
+    assert not both.clean
+    assert [s.wanted for s in both.sender] == [True] * 10
+    assert any(not s.wanted for s in both.receiver)
+    bench.undo()
+    clean = comparison(bench.link)
+    assert clean is not None
+    assert clean.clean
+
+
+def test_demo_data_never_mixes(tmp_path: object, catalog: Catalog) -> None:
+    from pathlib import Path
+
+    folder = Path(str(tmp_path))
+    assert data_folder() != data_folder(demo=True)
+    first = demo_store(folder, catalog, fresh=False)
+    first.save_link(new_link("dce-de9", [], None, catalog), "my own")
+    first.close()
+    kept = demo_store(folder, catalog, fresh=False)
+    assert len(kept.links()) == 2
+    kept.close()
+    fresh = demo_store(folder, catalog, fresh=True)
+    assert [name for _, name in fresh.links()] == ["Gauge house, level logger"]
+    fresh.close()

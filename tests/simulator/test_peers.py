@@ -1,0 +1,169 @@
+"""Peers that nobody here wrote: pymodbus as server and as client, a bare pyserial loop, the kernel's own pty."""
+
+import os
+import pty
+import subprocess
+import sys
+import threading
+import time
+import tty
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+import serial
+from pymodbus.client import ModbusSerialClient
+
+from humble_courier.catalog.load import Catalog
+from humble_courier.errors import MachineRefused
+from humble_courier.protocols import modbus_rtu as modbus
+from humble_courier.simulator.address import SimAddress
+from humble_courier.simulator.pty import PtyServer
+from humble_courier.talk.driver import Driver
+from humble_courier.talk.port import open_port
+from humble_courier.talk.session import Session
+from humble_courier.units.settings import Settings
+from tests.conftest import until
+
+BUS = Settings.parse("19200,8N1")
+
+
+@contextmanager
+def served(device: str, path: Path, **options: str) -> Iterator[str]:
+    """A simulated device on a pty, served by a thread."""
+    server = PtyServer(SimAddress(device, options), Catalog(), path)
+    stop = threading.Event()
+
+    def run() -> None:
+        while not stop.is_set():
+            server.step()
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    try:
+        yield str(path)
+    finally:
+        stop.set()
+        thread.join()
+        server.close()
+
+
+@contextmanager
+def joined_ptys() -> Iterator[tuple[str, str]]:
+    """Two ptys whose far ends are joined: what goes into one comes out of the other."""
+    ends = [pty.openpty() for _ in range(2)]
+    for _, slave in ends:
+        tty.setraw(slave)
+    stop = threading.Event()
+
+    def copy(source: int, target: int) -> None:
+        os.set_blocking(source, False)
+        while not stop.is_set():
+            try:
+                os.write(target, os.read(source, 1024))
+            except BlockingIOError:
+                time.sleep(0.001)
+
+    masters = [master for master, _ in ends]
+    threads = [threading.Thread(target=copy, args=pair) for pair in (masters, masters[::-1])]
+    for thread in threads:
+        thread.start()
+    try:
+        yield os.ttyname(ends[0][1]), os.ttyname(ends[1][1])
+    finally:
+        stop.set()
+        for thread in threads:
+            thread.join()
+        for fd in (fd for pair in ends for fd in pair):
+            os.close(fd)
+
+
+@contextmanager
+def modbus_server(device: str) -> Iterator[None]:
+    """pymodbus' own RTU server, in a process of its own."""
+    code = SERVER.replace("DEVICE", repr(device))
+    process = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    assert process.stdout.readline().strip() == "ready"
+    try:
+        yield
+    finally:
+        process.terminate()
+        process.wait(10)
+        process.stdout.close()
+
+
+SERVER = """
+import asyncio
+from pymodbus.server import ModbusSerialServer
+from pymodbus.simulator import DataType, SimData, SimDevice
+from pymodbus import FramerType
+
+async def main():
+    data = SimData(0, values=[11, 22, 33, 44], datatype=DataType.REGISTERS)
+    device = SimDevice(id=7, simdata=[data])
+    server = ModbusSerialServer(device, framer=FramerType.RTU, port=DEVICE, baudrate=19200, parity="N")
+    await server.listen()
+    print("ready", flush=True)
+    await asyncio.sleep(60)
+
+asyncio.run(main())
+"""
+
+
+def test_our_session_speaks_with_a_modbus_server_of_pymodbus() -> None:
+    with joined_ptys() as (near, far), modbus_server(far):
+        port = open_port(near, BUS)
+        session = Session(BUS)
+        driver = Driver(port, session)
+        session.arm("read four registers of unit 7")
+        port.write(modbus.read_request(7, 0, 4))
+        answer = bytearray()
+        until(lambda: len(answer.extend(driver.step()) or answer) >= 13)
+        assert modbus.read_answer(bytes(answer)) == modbus.Registers(7, (11, 22, 33, 44))
+        port.close()
+
+
+def test_a_client_of_pymodbus_reads_our_simulated_device(tmp_path: Path) -> None:
+    with served("snow-pillow", tmp_path / "bus", power="on") as path:
+        client = ModbusSerialClient(path, baudrate=19200, parity="N", timeout=2)
+        assert client.connect()
+        answer = client.read_holding_registers(0, count=3, device_id=2)
+        assert answer.registers == [412, 65496, 1013]
+        assert client.read_input_registers(3, count=1, device_id=4).registers == [3]
+        assert client.read_holding_registers(90, count=1, device_id=2).exception_code == 2
+        assert client.write_register(0, 1, device_id=2).exception_code == 1
+        client.close()
+
+
+def test_a_bare_pyserial_loop_hears_and_asks_our_logger(tmp_path: Path) -> None:
+    with served("gauge-logger", tmp_path / "logger", pace="4") as path, serial.Serial(path, 1200, timeout=3) as port:
+        assert port.read_until(b"\n") == b"LEVEL LOGGER FW 3.1 READY\r\n"
+        port.write(b"LV\r\n")
+        assert port.read_until(b"\n") == b"LV +01.284 M OK\r\n"
+
+
+def test_the_speed_set_on_the_pty_decides_what_is_read(tmp_path: Path) -> None:
+    with (
+        served("gauge-logger", tmp_path / "logger", pace="4", power="1") as path,
+        serial.Serial(path, 2400, timeout=1) as port,
+    ):
+        garbled = port.read(40)
+        assert garbled
+        assert b"LEVEL" not in garbled
+        port.write(b"ID\r\n")
+        assert b"SKW" not in port.read(60)
+        port.baudrate = 1200
+        port.write(b"\r\nID\r\n")
+        assert b"ID SKW-GH-07" in port.read_until(b"0418\r\n")
+
+
+def test_the_link_is_made_and_taken_away(tmp_path: Path) -> None:
+    with served("gauge-logger", tmp_path / "logger"):
+        assert (tmp_path / "logger").is_symlink()
+    assert not (tmp_path / "logger").exists()
+    (tmp_path / "file").write_text("somebody's")
+    with pytest.raises(MachineRefused, match="cannot be made"):
+        PtyServer(SimAddress("gauge-logger", {}), Catalog(), tmp_path / "file")
+    assert (tmp_path / "file").read_text() == "somebody's"

@@ -1,0 +1,61 @@
+"""The session without a port: armed or not, utterances, doubts, bounds."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from humble_courier.errors import MachineRefused
+from humble_courier.line.marked import Heard, stuff
+from humble_courier.protocols.lines import End
+from humble_courier.talk.session import KEPT_UTTERANCES, LONGEST_UTTERANCE, Session, Who
+from humble_courier.units.settings import Settings
+
+AT = Settings.parse("9600,8N1")
+
+
+def test_nothing_is_said_before_it_is_armed() -> None:
+    session = Session(AT)
+    with pytest.raises(MachineRefused, match="listening only"):
+        session.say(0.0, "ID", End.CRLF)
+    assert session.utterances == []
+    session.arm("may say ID")
+    assert session.say(0.0, "ID", End.CRLF) == b"ID\r\n"
+    session.disarm()
+    with pytest.raises(MachineRefused):
+        session.say(1.0, "ID", End.CRLF)
+
+
+def test_lines_and_pauses_make_utterances() -> None:
+    session = Session(AT)
+    for t, data in ((0.0, b"ONE\r\nTW"), (0.01, b"O\r\n"), (0.02, b"THR"), (5.0, b"EE")):
+        session.hear(t, data)
+    assert [u.data for u in session.utterances] == [b"ONE\r\n", b"TWO\r\n", b"THR", b"EE"]
+    assert [session.complete(u, 5.001) for u in session.utterances] == [True, True, True, False]
+    assert session.complete(session.utterances[-1], 6.0)
+
+
+def test_doubts_are_counted() -> None:
+    session = Session(AT)
+    session.hear(0.0, b"A\xff\x00B\xff\x00\x00\xff\xff")
+    assert (session.bytes_heard, session.errors, session.breaks) == (4, 1, 1)
+    assert session.utterances[0].doubtful == 2
+    assert session.summary == "4 bytes, 1 with errors, 1 break"
+
+
+@given(st.lists(st.binary(max_size=30), max_size=20))
+def test_nothing_heard_is_lost(pieces: list[bytes]) -> None:
+    session = Session(AT)
+    for i, piece in enumerate(pieces):
+        session.hear(i * 0.01, stuff([Heard(b) for b in piece]))
+    assert b"".join(u.data for u in session.utterances) == b"".join(pieces)
+    assert all(u.who is Who.THEY for u in session.utterances)
+
+
+def test_noise_without_end_is_bounded() -> None:
+    session = Session(AT)
+    for i in range(40):
+        session.hear(i * 0.001, b"x" * 1000, marked=False)
+    assert max(len(u.heard) for u in session.utterances) <= LONGEST_UTTERANCE
+    for i in range(KEPT_UTTERANCES + 50):
+        session.hear(100.0 + i, b"\n", marked=False)
+    assert len(session.utterances) == KEPT_UTTERANCES

@@ -1,0 +1,57 @@
+"""The project as a whole: the wheel carries its data, no start-up imports what it does not need."""
+
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+
+
+def test_the_wheel_carries_data_fonts_and_migrations_and_runs(tmp_path: Path) -> None:
+    """Built without a network and run from its own folder, away from the sources."""
+    build = [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation", "-w", str(tmp_path), str(ROOT)]
+    subprocess.run(build, check=True)
+    wheel = next(tmp_path.glob("*.whl"))
+    names = zipfile.ZipFile(wheel).namelist()
+    for wanted in (
+        "data/parts.yaml",
+        "devices/gauge-logger.yaml",
+        "B612-Regular.otf",
+        "LICENSE-B612.txt",
+        "v0001_first_tables.py",
+    ):
+        assert any(name.endswith(wanted) for name in names), wanted
+    zipfile.ZipFile(wheel).extractall(tmp_path / "site")
+    code = "import sys; sys.path.insert(0, sys.argv[1]); import humble_courier as h; from humble_courier.catalog.load import Catalog; print(h.__file__, Catalog().part('straight-de9').id)"
+    out = subprocess.run(
+        [sys.executable, "-c", code, str(tmp_path / "site")], capture_output=True, text=True, check=True, cwd=tmp_path
+    ).stdout
+    assert str(tmp_path) in out
+    assert "straight-de9" in out
+
+
+@pytest.mark.parametrize("command", [["parts"], ["schema", "link"]])
+def test_commands_do_not_load_what_they_do_not_need(command: list[str]) -> None:
+    code = (
+        "import sys\nfrom humble_courier.__main__ import main\nsys.argv = ['humble-courier', *%r]\n"
+        "try:\n    main()\nexcept SystemExit:\n    pass\n"
+        "print([m for m in ('PyQt6', 'sqlalchemy', 'alembic', 'numpy', 'serial', 'rich') if m in sys.modules], file=sys.stderr)"
+    ) % command
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stderr.strip() == "[]"
+
+
+def test_every_module_is_short() -> None:
+    long = {str(p): n for p in (ROOT / "src").rglob("*.py") if (n := len(p.read_text().splitlines())) > 500}
+    assert long == {}
+
+
+def test_the_texts_for_readers_link_to_files_that_exist() -> None:
+    import re
+
+    for document in (ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
+        for target in re.findall(r"\]\(([^)#:]+)\)", document.read_text()):
+            assert (document.parent / target).exists(), f"{document.name}: {target}"

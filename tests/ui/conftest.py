@@ -1,0 +1,28 @@
+"""The window with the demo's records; the simulated bench runs ten times as fast as the clock."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from humble_courier.catalog.load import Catalog
+from humble_courier.ui.start import application, open_records
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.window import Window
+from tests.conftest import quick
+
+
+@pytest.fixture
+def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
+    application()
+    made = Window(catalog, Theme())
+    qtbot.addWidget(made)
+    made.show()
+    qtbot.waitExposed(made)
+    open_records(made, tmp_path / "demo", demo=True)
+    assert made.bench is not None
+    quick(made.bench)
+    made.refresh()
+    yield made
+    made.close()

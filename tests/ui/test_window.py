@@ -1,0 +1,183 @@
+"""The real interface, offscreen; and the same way once in a real window under Xvfb (mark `window`)."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QGuiApplication
+from PyQt6.QtWidgets import QWidget
+from pytestqt.qtbot import QtBot
+
+from humble_courier.catalog.load import Catalog
+from humble_courier.ui.help import show_help
+from humble_courier.ui.start import open_records
+from humble_courier.ui.theme import DARK, OUTDOOR, PALETTES, Palette, Theme
+from humble_courier.ui.window import Window
+from tests.ui.walk import LEFT, choose, place, walk
+
+
+def test_the_whole_way(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    walk(window, qtbot, tmp_path)
+
+
+@pytest.mark.window
+def test_the_whole_way_in_a_real_window(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    assert QGuiApplication.platformName() == "xcb"
+    walk(window, qtbot, tmp_path)
+
+
+def test_closing_and_opening_brings_the_link_back(window: Window, qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> None:
+    window.go_to("part:2")
+    choose(window, qtbot, "straight-de9")
+    assert window.bench is not None
+    model = window.bench.model
+    window.close()
+    again = Window(catalog, Theme())
+    qtbot.addWidget(again)
+    again.show()
+    open_records(again, tmp_path / "demo", demo=True)
+    assert again.bench is not None
+    assert again.bench.model == model
+    assert again.stack.currentWidget() is again.wire
+    again.close()
+
+
+def test_arrow_keys_go_along_the_line(window: Window, qtbot: QtBot) -> None:
+    window.go_to("program")
+    place(window, "program").setFocus()
+    seen = []
+    for _ in range(len(window.line.buttons)):
+        current = next(b for b in window.line.buttons if b.isChecked())
+        seen.append(current.place.id)
+        qtbot.keyClick(window.line, Qt.Key.Key_Right)
+    assert seen == [b.place.id for b in window.line.buttons]
+    qtbot.keyClick(window.line, Qt.Key.Key_Home)
+    assert window.place == "program"
+
+
+def test_one_conductor_is_followed_by_keyboard(window: Window, qtbot: QtBot) -> None:
+    window.go_to("part:2")
+    window.wire.view.setFocus()
+    qtbot.keyClick(window.wire.view, Qt.Key.Key_Down)
+    assert "TXD" in window.wire.story.text()
+    assert "Crossed cable" in window.wire.story.text()
+    qtbot.keyClick(window.wire.view, Qt.Key.Key_Down)
+    assert "RXD" in window.wire.story.text()
+
+
+def test_an_empty_program_leads_to_a_first_link(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> None:
+    """A link of one's own on a real port address: a port that is not there is told at its place."""
+    window = Window(catalog, Theme())
+    qtbot.addWidget(window)
+    window.show()
+    open_records(window, tmp_path / "own", demo=False)
+    assert "begin with what lies on the bench" in window.first.headline.text()
+    window.first.port.setCurrentText("/dev/ttyNONE9")
+    window.first.cable.setCurrentIndex(window.first.cable.findData("straight-de9"))
+    assert "two senders meet" in window.first.preview_title.text()
+    window.first.cable.setCurrentIndex(window.first.cable.findData("crossed-de9-3wire"))
+    assert "works" in window.first.preview_title.text()
+    window.first.name.setText("Weir, level logger")
+    qtbot.mouseClick(window.first.create_button, LEFT)
+    assert window.bench is not None
+    assert window.bench.name == "Weir, level logger"
+    assert window.bench.link.address == "/dev/ttyNONE9"
+    qtbot.mouseClick(window.facts.button, LEFT)
+    assert "there is no port" in window.talk.reason.text()
+    assert not window.bench.simulated
+    window.close()
+
+
+def test_a_device_without_a_sheet(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> None:
+    window = Window(catalog, Theme())
+    qtbot.addWidget(window)
+    window.show()
+    open_records(window, tmp_path / "own", demo=False)
+    for device in ("dce-de9", "rs485-2w", "j1939-9"):
+        window.make_link("", "sim://bench/gauge-logger", "usb-rs232", "straight-de9", device)
+        for button in list(window.line.buttons):
+            window.go_to(button.place.id)
+    window.close()
+
+
+def test_wrong_settings_are_told_and_nothing_changes(window: Window, qtbot: QtBot) -> None:
+    window.go_to("settings")
+    assert window.bench is not None
+    before = window.bench.model
+    line = window.settings.computer.rate.lineEdit()
+    assert line is not None
+    line.setText("fast")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    assert "fast" in window.settings.reason.text()
+    assert window.bench.model == before
+
+
+def test_records_that_cannot_be_opened_are_told(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> None:
+    (tmp_path / "records.sqlite3").write_text("no database at all " * 100)
+    window = Window(catalog, Theme())
+    qtbot.addWidget(window)
+    window.show()
+    open_records(window, tmp_path, demo=False)
+    assert "damaged" in window.first.reason.text()
+    window.close()
+
+
+def test_a_file_that_cannot_be_written_is_told(window: Window, tmp_path: Path) -> None:
+    window.open_rail("records")
+    window.save_to("pdf", tmp_path / "none" / "sheet.pdf")
+    assert "cannot be written" in window.records.reason.text()
+
+
+@pytest.mark.parametrize("theme", [Theme(), Theme(DARK), Theme(OUTDOOR), Theme().scaled(1.5), Theme().scaled(2.0)])
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])
+def test_every_stage_in_every_theme(window: Window, theme: Theme, size: tuple[int, int]) -> None:
+    window.set_theme(theme)
+    window.resize(*size)
+    for button in list(window.line.buttons):
+        window.go_to(button.place.id)
+        assert not window.grab().isNull()
+    if theme.scale == 1.0:
+        assert window.minimumSizeHint().width() <= 1024
+        assert window.minimumSizeHint().height() <= 700
+
+
+def luminance(color: str) -> float:
+    """Relative luminance (WCAG 2.2, definition)."""
+    parts = (QColor(color).redF(), QColor(color).greenF(), QColor(color).blueF())
+    r, g, b = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in parts)
+    return 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+
+@pytest.mark.parametrize("palette", PALETTES, ids=lambda p: p.name)
+def test_contrast(palette: Palette) -> None:
+    """WCAG 2.2, 1.4.3: at least 4.5 to 1 for text on each ground it stands on."""
+    on = [
+        (text, ground)
+        for text in ("ink", "quiet", "action", "assumed", "contradicted", "unknown")
+        for ground in ("ground", "surface")
+    ]
+    on += [("ink", "socket"), ("ink", "armed"), ("quiet", "armed"), ("on_action", "action")]
+    for text, ground in on:
+        a, b = sorted((luminance(getattr(palette, text)), luminance(getattr(palette, ground))))
+        assert (b + 0.05) / (a + 0.05) >= 4.5, f"{text} on {ground}"
+
+
+def test_names_for_those_who_hear_the_window(window: Window) -> None:
+    """Every control that takes the keyboard has a name; targets are at least 32 pixels high."""
+    for button in list(window.line.buttons):
+        window.go_to(button.place.id)
+        for widget in window.findChildren(QWidget):
+            if (
+                widget.isVisible()
+                and widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+                and not widget.objectName().startswith("qt_")
+            ):
+                name = widget.accessibleName() or (widget.property("text") or "") or widget.windowTitle()
+                assert name or widget.parent().property("editable"), widget
+                assert widget.height() >= 22
+
+
+def test_help_lists_the_keys(window: Window) -> None:
+    dialog = show_help(window, window.theme)
+    assert dialog.isVisible()
+    dialog.close()
