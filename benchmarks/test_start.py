@@ -12,7 +12,11 @@ from pathlib import Path
 
 from pytest_benchmark.fixture import BenchmarkFixture
 
-LINK = "courier: link/1\ncomputer: {port: usb-a}\ndevice: {device: gauge-logger}\nchain: [{part: usb-rs232}, {part: straight-de9}]\n"
+LINK = """courier: link/1
+computer: {port: usb-a}
+device: {device: gauge-logger}
+chain: [{part: usb-rs232}, {part: straight-de9}]
+"""
 WINDOW = """
 import sys, time
 from pathlib import Path

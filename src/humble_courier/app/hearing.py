@@ -1,10 +1,12 @@
 """What one end hears of the other: the bytes that would appear, and one character bit by bit for the picture."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from humble_courier.line.uart import CENTRE, TICKS, Received, hear
-from humble_courier.line.wave import encode
 from humble_courier.units.settings import Parity, Settings
+
+if TYPE_CHECKING:  # the simulator's arrays take long to load: the window is shown before they are needed
+    from humble_courier.line.uart import Received
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,7 @@ class Comparison:
     clean: bool
 
 
-def heard_bytes(got: Received) -> list[HeardByte]:
+def heard_bytes(got: "Received") -> list[HeardByte]:
     """Characters of a simulated reception as values."""
     rows = zip(got.values, got.framing, got.parity, got.breaks, strict=True)
     return [HeardByte(int(v), bool(f), bool(p), bool(b)) for v, f, p, b in rows]
@@ -72,6 +74,9 @@ def labels(settings: Settings) -> list[str]:
 
 def compare(sent: Settings, heard_as: Settings, text: bytes) -> Comparison:
     """What a receiver set to `heard_as` makes of `text` sent with `sent` (text of one byte or more)."""
+    from humble_courier.line.uart import CENTRE, TICKS, hear
+    from humble_courier.line.wave import encode
+
     appears = heard_bytes(hear(sent, heard_as, text))
     wave = encode(text[:1], sent)
     bit = 1 / sent.rate

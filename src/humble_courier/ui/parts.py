@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QHideEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QWidget
 
 
@@ -20,8 +20,22 @@ class WrapLabel(QLabel):
         super().setText(text)
         self._claim()
 
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as need be; as high as claimed."""
+        return QSize(0, self.minimumHeight())
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """Claim the height when it comes to be seen."""
+        super().showEvent(event)
+        self._claim()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        """What is not seen claims nothing: its width is not the one it will have."""
+        super().hideEvent(event)
+        self.setMinimumHeight(0)
+
     def _claim(self) -> None:
-        if self.width() > 0:
+        if self.isVisible() and self.width() > 0:
             height = self.heightForWidth(self.width()) if self.text() else 0
             if height != self.minimumHeight():
                 self.setMinimumHeight(height)

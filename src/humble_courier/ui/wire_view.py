@@ -180,9 +180,9 @@ class MapPainter:
         t = self.theme
         painter.setFont(t.font(12, bold=True))
         width = QFontMetrics(painter.font()).horizontalAdvance(text) + t.px(12)
-        if left + width > self.x(len(self.map.mated) - 1):
-            left -= width + t.px(36)  # no room on the right: to the left of the sign
         box = QRectF(left, y - t.px(9), width, t.px(18))
+        if left + width > self.x(len(self.map.mated) - 1):  # no room beside the sign: above it
+            box = QRectF(left - t.px(18) - width / 2, y - t.px(24), width, t.px(15))
         painter.fillRect(box, t.color("surface"))
         painter.setPen(t.color("contradicted"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)

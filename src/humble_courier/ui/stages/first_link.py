@@ -47,14 +47,16 @@ class FirstLinkStage(Stage):
             box.currentIndexChanged.connect(self._tell_change)
         body = QHBoxLayout()
         body.setSpacing(24)
-        body.addLayout(grid)
+        left = QVBoxLayout()
+        left.addLayout(grid)
+        left.addStretch(1)
+        body.addLayout(left)
         body.addLayout(self._preview(), 1)
-        self.column.addLayout(body)
+        self.column.addLayout(body, 1)
         self.create_button = button(self.tr("Put this link on the line"), "main", self._create, "Ctrl+L")
         grid.addWidget(self.create_button, 2 * len(rows), 1)
         self.problem = label("", "wrong", wrap=True)
-        self.column.addWidget(self.problem)
-        self.column.addStretch(1)
+        left.insertWidget(1, self.problem)
 
     def _preview(self) -> QVBoxLayout:
         """What the picked parts would make, before they are joined."""
