@@ -35,9 +35,9 @@ def of_trace(trace: Trace, at: float) -> Fact:
 
 
 def newest(facts: list[Fact]) -> list[Fact]:
-    """The newest fact of each subject, newest first."""
+    """The newest fact of each subject, newest first; what stands against the link comes before all."""
     latest = {fact.subject: fact for fact in facts}
-    return sorted(latest.values(), key=lambda fact: -fact.at)
+    return sorted(latest.values(), key=lambda fact: (fact.holds, -fact.at))
 
 
 def clock_text(at: float) -> str:

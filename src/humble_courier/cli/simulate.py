@@ -1,5 +1,7 @@
 """`simulate`: a simulated device for this program's address, or on a pty for any other program."""
 
+import signal
+import sys
 from pathlib import Path
 from typing import Annotated
 
@@ -27,11 +29,11 @@ def simulate(
         options["settings"] = str(Settings.parse(settings))
     address = SimAddress(device, options)
     server = PtyServer(address, Catalog(), pty)
+    for stop in (signal.SIGINT, signal.SIGTERM):  # also where the shell started us with both ignored
+        signal.signal(stop, signal.default_int_handler)
     try:
         line(f"{address}")
         line(f"{pty or server.device}: {device} at {server.settings.spoken}, until Ctrl+C")
-        import sys
-
         sys.stdout.flush()
         while True:
             server.step()

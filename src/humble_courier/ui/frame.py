@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from humble_courier.app.next_step import NextStep
 from humble_courier.talk.session import Lines
@@ -24,6 +24,7 @@ class Header(QWidget):
         self.setObjectName("header")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.name, self.status = label("", "headline"), label("", "quiet")
+        self.status.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._undo = button(self.tr("Undo"), "", self.undo.emit, "Ctrl+Z")
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 4)
@@ -117,7 +118,7 @@ class FactsPanel(QWidget):
         self._card.setVisible(step is not None)
         if step is not None:
             self._cost.setText(self.tr("Do next · {cost}").format(cost=step.cost))
-            self._text.setFixedWidth(self.width() - 58)
+            self._text.setFixedWidth(self.minimumWidth() - 58)
             self._text.setText(step.text)
             self.button.setText(f"{step.button}  Ctrl+Enter")
             self.button.setShortcut("Ctrl+Return")
@@ -140,9 +141,10 @@ class Foot(QWidget):
         self.switch = button(self.tr("Arm"), "", self.arm.emit, "F12")
         self._lines, self._port = label("", "quiet"), QLabel()
         self._port.setProperty("role", "mono")
-        for widget in (self.state, self.switch, self._hint):
-            row.addWidget(widget)
-        row.addStretch(1)
+        self._hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self.state)
+        row.addWidget(self.switch)
+        row.addWidget(self._hint, 1)
         row.addWidget(self._lines)
         row.addWidget(self._port)
         self._known_lines = ""

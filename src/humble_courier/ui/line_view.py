@@ -218,7 +218,7 @@ class LineView(QWidget):
         if strip is not None and ends:
             left = ends[1].x() + ends[1].width() // 2
             right = ends[-1].x() + ends[-1].width() // 2
-            width = max(right - left, t.px(460))
+            width = min(max(right - left, t.px(560)), self.width() - 2 * margin)
             strip.setGeometry(max(margin, (left + right - width) // 2), t.px(122), width, t.px(26))
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QHideEvent, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QStackedWidget, QWidget
 
 
 class WrapLabel(QLabel):
@@ -13,12 +13,12 @@ class WrapLabel(QLabel):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Claim the height."""
         super().resizeEvent(event)
-        self._claim()
+        self.claim()
 
     def setText(self, text: str | None) -> None:
         """Another text, another height."""
         super().setText(text)
-        self._claim()
+        self.claim()
 
     def minimumSizeHint(self) -> QSize:
         """As narrow as need be; as high as claimed."""
@@ -27,18 +27,32 @@ class WrapLabel(QLabel):
     def showEvent(self, event: QShowEvent | None) -> None:
         """Claim the height when it comes to be seen."""
         super().showEvent(event)
-        self._claim()
+        self.claim()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         """What is not seen claims nothing: its width is not the one it will have."""
         super().hideEvent(event)
         self.setMinimumHeight(0)
 
-    def _claim(self) -> None:
+    def claim(self) -> None:
+        """Claim the height of the text at this width and size of type."""
         if self.isVisible() and self.width() > 0:
-            height = self.heightForWidth(self.width()) if self.text() else 0
-            if height != self.minimumHeight():
-                self.setMinimumHeight(height)
+            self.setMinimumHeight(0)  # Qt takes the last claim into account otherwise
+            self.setMinimumHeight(self.heightForWidth(self.width()) if self.text() else 0)
+
+
+class Pages(QStackedWidget):
+    """Widgets of which one is shown; only that one claims room."""
+
+    def sizeHint(self) -> QSize:
+        """That of the page that is shown."""
+        page = self.currentWidget()
+        return page.sizeHint() if page is not None else QSize()
+
+    def minimumSizeHint(self) -> QSize:
+        """That of the page that is shown."""
+        page = self.currentWidget()
+        return page.minimumSizeHint() if page is not None else QSize()
 
 
 def label(text: str = "", role: str = "", wrap: bool = False) -> QLabel:

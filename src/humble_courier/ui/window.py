@@ -6,9 +6,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app import choices
 from humble_courier.app.headlines import port_headline, talk_headline
@@ -24,7 +24,7 @@ from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
 from humble_courier.ui.help import show_help
 from humble_courier.ui.icons import Icons
 from humble_courier.ui.line_view import LineView
-from humble_courier.ui.parts import set_role
+from humble_courier.ui.parts import Pages, WrapLabel, set_role
 from humble_courier.ui.stages.first_link import FirstLinkStage
 from humble_courier.ui.stages.port import PortStage
 from humble_courier.ui.stages.prepare import PrepareStage
@@ -72,13 +72,19 @@ class Window(QMainWindow):
         self.facts.hide()
 
     def _build(self) -> None:
-        self.stack = QStackedWidget()
+        self.stack = Pages()
         self.stack.setObjectName("stage")
         for stage in self.stages.values():
             self.stack.addWidget(stage)
         body = QHBoxLayout()
         body.setSpacing(0)
-        for widget, stretch in ((self.rail, 0), (self.stack, 1), (self.facts, 0)):
+        # With large type a stage may need more room than the screen has: then it scrolls, and the window stays as it is.
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.stack.currentChanged.connect(lambda _: self.stack.updateGeometry())
+        scroll.setWidget(self.stack)
+        for widget, stretch in ((self.rail, 0), (scroll, 1), (self.facts, 0)):
             body.addWidget(widget, stretch)
         column = QVBoxLayout()
         column.setContentsMargins(0, 0, 0, 0)
@@ -164,6 +170,8 @@ class Window(QMainWindow):
         self.rail.setFixedWidth(theme.px(136))
         if self.store is not None:
             self.refresh()
+        for wrapped in self.findChildren(WrapLabel):
+            wrapped.claim()
 
     def refresh(self) -> None:
         """Hand the current values to all widgets."""

@@ -32,7 +32,7 @@ class MapPainter:
         return left + (right - left) * (0.18 + 0.64 * (joint / max(1, joints - 1) if joints > 1 else 0.5))
 
     def _disc_x(self, far: bool) -> float:
-        side = min(self.theme.px(190), self.width * 0.24)
+        side = min(self.theme.px(190), max(self.theme.px(132), self.width * 0.24))
         return self.width - side if far else side
 
     def y(self, row: int) -> float:
@@ -146,12 +146,11 @@ class MapPainter:
         painter.drawText(name_box, align, contact.signal)
 
     def _mark(self, painter: QPainter, index: int) -> None:
-        """Where senders meet or nobody sends: the sign on the conductor, and what it means above it."""
+        """Where senders meet or nobody sends: the sign on the conductor, and what it means."""
         net = self.map.nets[index]
         through = [w for w in self.map.wires if w.net == index and w.loop_at is None]
         if net.state != "bad" or not net.label:
             return
-        t = self.theme
         if through:
             wire = through[-1]
             x = (self.x(wire.part) + self.x(wire.part + 1)) / 2
@@ -162,30 +161,28 @@ class MapPainter:
             if own is None:
                 return
             x, y = (own[0] + self.width / 2) / 2, self.y(own[1].row)
-        size = t.px(9)
+        self._sign(painter, net, x, y)
+
+    def _sign(self, painter: QPainter, net: MapNet, middle: float, y: float) -> None:
+        """Sign and word side by side on the conductor, centred together: rows may be too close for words between them."""
+        t = self.theme
+        size = min(t.px(9), self.row_height * 0.3)
+        painter.setFont(t.font(12, bold=True))
+        width = QFontMetrics(painter.font()).horizontalAdvance(net.label) + t.px(12)
+        x = middle - width / 2
         painter.fillRect(QRectF(x - size * 1.4, y - 3, size * 2.8, 6), t.color("surface"))
         painter.setPen(QPen(t.color("contradicted"), 3))
-        if net.code == "output-meets-output":
-            for side in (-1, 1):
+        for side in (-1, 1):
+            if net.code == "output-meets-output":
                 tip = x + side * size * 0.5
                 back = tip + side * size
                 painter.drawPolyline(QPolygonF([QPointF(back, y - size), QPointF(tip, y), QPointF(back, y + size)]))
-        else:
-            for side in (-1, 1):
+            else:
                 painter.drawLine(QPointF(x + side * size, y - size), QPointF(x + side * size, y + size))
-        self._tell(painter, net.label, x + size * 2, y)
-
-    def _tell(self, painter: QPainter, text: str, left: float, y: float) -> None:
-        """The word beside the sign, on the conductor itself: rows may be too close for words between them."""
-        t = self.theme
-        painter.setFont(t.font(12, bold=True))
-        width = QFontMetrics(painter.font()).horizontalAdvance(text) + t.px(12)
-        box = QRectF(left, y - t.px(9), width, t.px(18))
-        if left + width > self.x(len(self.map.mated) - 1):  # no room beside the sign: above it
-            box = QRectF(left - t.px(18) - width / 2, y - t.px(24), width, t.px(15))
+        box = QRectF(x + size * 2, y - t.px(9), width, t.px(18))
         painter.fillRect(box, t.color("surface"))
         painter.setPen(t.color("contradicted"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, net.label)
 
     def net_at(self, at: QPointF) -> int | None:
         """The net nearest to a point, within half a row."""
