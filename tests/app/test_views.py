@@ -170,3 +170,14 @@ def test_handshakes_asked_by_either_end() -> None:
     model = new_link("gauge-logger", ["crossed-de9-full"], None, CATALOG)
     model = with_settings(model, computer=Settings.parse("1200,7E1,rts-cts"), device=Settings.parse("1200,7E1,dtr-dsr"))
     assert asked_handshakes(resolve_link(model, CATALOG)) == {Handshake.RTS_CTS, Handshake.DTR_DSR}
+
+
+def test_a_line_that_was_read_late_is_still_one_line() -> None:
+    link = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, CATALOG), CATALOG)
+    session, evidence = Session(Settings.parse("1200,7E1")), Evidence()
+    session.hear(0.0, b"LEVEL LOGGER FW 3")
+    read(evidence, session, link, 0.9)
+    session.hear(1.0, b".1 READY\r\n")
+    read(evidence, session, link, 2.0)
+    assert len(session.utterances) == 2
+    assert evidence.greeting == {"firmware": "3.1"}

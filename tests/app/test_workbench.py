@@ -184,3 +184,25 @@ def test_demo_data_never_mixes(tmp_path: object, catalog: Catalog) -> None:
     fresh = demo_store(folder, catalog, fresh=True)
     assert [name for _, name in fresh.links()] == ["Gauge house, level logger"]
     fresh.close()
+
+
+def test_what_opening_does_is_said_before(bench: Workbench) -> None:
+    from dataclasses import replace
+
+    from msgspec.structs import replace as with_fields
+
+    from humble_courier.app.headlines import adapter_story
+    from humble_courier.app.talking import open_lines
+    from humble_courier.catalog.models import LinesAtOpen
+    from humble_courier.talk.port import OpenLines
+
+    caution, story, opening = adapter_story(bench)
+    assert "5 V" in caution
+    assert "TXD on 3" in story
+    assert "raises DTR and RTS" in opening
+    assert open_lines(bench.link) == OpenLines(dtr=True, rts=True)
+    assert bench.link.sheet is not None
+    keyed = with_fields(bench.link.sheet, lines_at_open=LinesAtOpen(rts="low"))
+    bench.link = replace(bench.link, sheet=keyed)
+    assert "holds RTS low" in adapter_story(bench)[2]
+    assert open_lines(bench.link) == OpenLines(dtr=True, rts=False)

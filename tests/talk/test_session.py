@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from humble_courier.errors import MachineRefused
 from humble_courier.line.marked import Heard, stuff
 from humble_courier.protocols.lines import End
-from humble_courier.talk.session import KEPT_UTTERANCES, LONGEST_UTTERANCE, Session, Who
+from humble_courier.talk.session import KEPT_UTTERANCES, LONGEST_UTTERANCE, SHORTEST_PAUSE_S, Session, Who
 from humble_courier.units.settings import Settings
 
 AT = Settings.parse("9600,8N1")
@@ -30,6 +30,7 @@ def test_lines_and_pauses_make_utterances() -> None:
     for t, data in ((0.0, b"ONE\r\nTW"), (0.01, b"O\r\n"), (0.02, b"THR"), (5.0, b"EE")):
         session.hear(t, data)
     assert [u.data for u in session.utterances] == [b"ONE\r\n", b"TWO\r\n", b"THR", b"EE"]
+    assert session.pause_s == SHORTEST_PAUSE_S
     assert [session.complete(u, 5.001) for u in session.utterances] == [True, True, True, False]
     assert session.complete(session.utterances[-1], 6.0)
 

@@ -72,7 +72,7 @@ def _doubt(utterance: Utterance, link: Link) -> str:
 def _meaning(evidence: Evidence, all_of_it: list[Utterance], i: int, sheet: DeviceEntry) -> News:
     """Say what one clean utterance of the device means, where the sheet knows it."""
     utterance = all_of_it[i]
-    text = utterance.text
+    text = _line(all_of_it, i)
     if sheet.power_up and (match := re.search(sheet.power_up.expect, text)):
         evidence.greeting = match.groupdict()
         utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.groupdict().items())])
@@ -89,6 +89,15 @@ def _meaning(evidence: Evidence, all_of_it: list[Utterance], i: int, sheet: Devi
                 return [("identity", f"It answers: {text}")]
             return [(f"answer {words.say}", utterance.meaning)]
     return []
+
+
+def _line(all_of_it: list[Utterance], i: int) -> str:
+    """The text of an utterance with what came right before it of the same line: a late reader cuts a line in two."""
+    parts = [all_of_it[i]]
+    while i > 0 and all_of_it[i - 1].who is Who.THEY and not all_of_it[i - 1].data.endswith((b"\n", b"\r")):
+        i -= 1
+        parts.insert(0, all_of_it[i])
+    return "".join(part.text for part in parts)
 
 
 def summary_fact(settings: Settings, session: Session) -> str:

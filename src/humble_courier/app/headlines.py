@@ -18,6 +18,28 @@ def port_headline(bench: Workbench) -> tuple[str, str]:
     return f"{address} is chosen, not opened yet", "Opening it shows whether it is yours. Nothing is sent."
 
 
+def adapter_story(bench: Workbench) -> tuple[str, str, str]:
+    """Caution, what is plugged in, and what opening the port does to DTR and RTS."""
+    link = bench.link
+    adapter = next((part for part in link.parts if part.kind == "usb-adapter"), None)
+    lines = link.sheet.lines_at_open if link.sheet else None
+    low = [name for name, wanted in (("DTR", lines.dtr), ("RTS", lines.rts)) if wanted == "low"] if lines else []
+    if low:
+        names = " and ".join(low)
+        opening = (
+            f"Opening holds {names} low, as the device sheet asks. Linux raises them for an instant all the same: leave "
+            f"{names} unconnected where that does harm."
+        )
+    else:
+        opening = "Opening raises DTR and RTS, as the operating system does; the sheet of this device does not forbid it."
+    if adapter is None:
+        return "", f"{link.computer.name}: the port of the computer itself.", opening
+    signals = adapter.ends[1].signals
+    sends = ", ".join(f"{s.name} on {contact}" for contact, s in signals.items() if s.direction == "out")
+    story = f"{adapter.name}: {adapter.ends[1].connector}" + (f"; it sends {sends}." if sends else ".")
+    return bench.catalog.cautions["usb-socket"].text, story, opening
+
+
 def talk_headline(bench: Workbench) -> tuple[str, str]:
     """Does it answer?"""
     evidence, session = bench.evidence, bench.session

@@ -12,6 +12,7 @@ from humble_courier.protocols.lines import End, octets, printable
 from humble_courier.units.settings import Settings
 
 LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
+SHORTEST_PAUSE_S = 0.2  # an adapter gathers for 16 ms, a loaded computer reads late by more (common practice)
 KEPT_UTTERANCES = 5000  # the newest; enough for an hour of a talker that speaks once a second
 
 
@@ -73,8 +74,8 @@ class Session:
         self.errors = 0
         self.breaks = 0
         self._unstuff = Unstuffer()
-        # A pause of three characters, at least 30 ms for what an adapter gathers, ends an utterance.
-        self.pause_s = max(0.03, 3 * settings.character_s)
+        # A pause of three characters ends an utterance, but no shorter one than a busy computer or an adapter makes itself.
+        self.pause_s = max(SHORTEST_PAUSE_S, 3 * settings.character_s)
 
     @property
     def armed(self) -> bool:

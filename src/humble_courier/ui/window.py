@@ -11,7 +11,7 @@ from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app import choices
-from humble_courier.app.headlines import port_headline, talk_headline
+from humble_courier.app.headlines import adapter_story, port_headline, talk_headline
 from humble_courier.app.links import new_link, preview, with_inserted, with_part, with_settings
 from humble_courier.app.places import Stage
 from humble_courier.app.workbench import Workbench
@@ -222,6 +222,7 @@ class Window(QMainWindow):
         elif stage is Stage.PORT:
             headline, reason = port_headline(bench)
             self.port.show_ports(list_ports(), bench.link.address or "", headline, reason)
+            self.port.show_adapter(*adapter_story(bench))
         else:
             self.prepare.show_sheet(bench.link.sheet, self.catalog.cautions, bench.ticked())
 

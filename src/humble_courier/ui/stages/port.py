@@ -31,6 +31,8 @@ class PortList(QListWidget):
             self.addItem(item)
             if port.address == current:
                 self.setCurrentItem(item)
+        rows = min(8, max(1, self.count()))
+        self.setFixedHeight(rows * max(36, self.sizeHintForRow(0)) + 4)
 
 
 class PortStage(Stage):
@@ -45,7 +47,7 @@ class PortStage(Stage):
         self.ports = PortList()
         self.ports.setAccessibleName(self.tr("Serial ports of this computer"))
         self.ports.itemActivated.connect(lambda item: self.chosen.emit(item.data(Qt.ItemDataRole.UserRole)))
-        self.column.addWidget(self.ports, 1)
+        self.column.addWidget(self.ports)
         self.empty = label("", "quiet", wrap=True)
         self.column.addWidget(self.empty)
         self.column.addWidget(label(self.tr("Address of this link's port"), "title"))
@@ -58,11 +60,24 @@ class PortStage(Stage):
         row.addWidget(self.use)
         row.addWidget(button(self.tr("Look again"), "", self.again.emit, "F5"))
         self.column.addLayout(row)
+        self.column.addSpacing(8)
+        self.column.addWidget(label(self.tr("What goes into the computer"), "title"))
+        self.caution, self.adapter = label("", "caution", wrap=True), label("", "", wrap=True)
+        self.opening = label("", "quiet", wrap=True)
+        for widget in (self.caution, self.adapter, self.opening):
+            self.column.addWidget(widget)
+        self.column.addStretch(1)
         self.ports.currentItemChanged.connect(lambda item, _: self._picked(item))
 
     def _picked(self, item: QListWidgetItem | None) -> None:
         if item is not None:
             self.address.setText(item.data(Qt.ItemDataRole.UserRole))
+
+    def show_adapter(self, caution: str, adapter: str, opening: str) -> None:
+        """Say what is plugged in, what to beware of, and what opening the port does to its lines."""
+        self.caution.setText(self.tr("▲ Caution: {text}").format(text=caution) if caution else "")
+        self.adapter.setText(adapter)
+        self.opening.setText(opening)
 
     def show_ports(self, ports: list[HostPort], current: str, headline: str, reason: str) -> None:
         """Show the ports of the machine and the link's own."""
