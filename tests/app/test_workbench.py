@@ -116,6 +116,7 @@ def test_a_refused_port_is_evidence(bench: Workbench) -> None:
     assert "there is no port" in bench.evidence.refusal
     assert states(bench)["port"] is State.CONTRADICTED
     assert bench.next_step().action == "listen"
+    assert bench.facts()[0].state is State.CONTRADICTED
 
 
 def test_the_port_goes_away_while_listening(bench: Workbench) -> None:

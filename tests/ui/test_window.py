@@ -83,7 +83,7 @@ def test_an_empty_program_leads_to_a_first_link(qtbot: QtBot, tmp_path: Path, ca
     assert window.bench.name == "Weir, level logger"
     assert window.bench.link.address == "/dev/ttyNONE9"
     qtbot.mouseClick(window.facts.button, LEFT)
-    assert "there is no port" in window.talk.reason.text()
+    assert "There is no port" in window.talk.reason.text()
     assert not window.bench.simulated
     window.close()
 
@@ -181,3 +181,33 @@ def test_help_lists_the_keys(window: Window) -> None:
     dialog = show_help(window, window.theme)
     assert dialog.isVisible()
     dialog.close()
+
+
+def test_a_record_that_cannot_be_written_is_told_and_the_session_goes_on(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from humble_courier.errors import MachineRefused
+
+    def full(*_: object) -> None:
+        raise MachineRefused("records.sqlite3: database or disk is full", "Make room")
+
+    assert window.bench is not None
+    window.go_to("speech")
+    window.bench.listen()
+    monkeypatch.setattr(window.store, "add_facts", full)
+    qtbot.waitUntil(lambda: "disk is full" in window.talk.reason.text(), timeout=15_000)
+    assert window.bench.listening
+
+
+def test_a_port_that_goes_away_is_told_at_its_place(window: Window, qtbot: QtBot) -> None:
+    import msgspec
+
+    assert window.bench is not None
+    window.bench.change(msgspec.structs.replace(window.bench.model, address="sim://bench/gauge-logger?pace=10&vanish=5"))
+    window.go_to("speech")
+    window.bench.listen()
+    qtbot.waitUntil(lambda: window.talk.headline.text() == "The port is gone", timeout=15_000)
+    assert "Put the adapter back" in window.talk.reason.text()
+    assert place(window, "port").place.word == "gone"
+    assert window.bench.utterances()[0].text == "LEVEL LOGGER FW 3.1 READY"
+    assert window.bench.next_step().button == "Try again"

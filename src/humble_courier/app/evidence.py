@@ -19,7 +19,9 @@ class Evidence:
     """Facts of this session; begun anew when the wiring, the settings or the port change."""
 
     opened: bool = False
-    refusal: str = ""
+    refusal: str = ""  # why the port could not be opened, or is gone
+    remedy: str = ""
+    lost: bool = False  # it was open and vanished
     heard: str = "nothing"  # nothing, text, binary or wrong-settings
     greeting: dict[str, str] | None = None
     identity: dict[str, str] = field(default_factory=dict)

@@ -9,13 +9,20 @@ def port_headline(bench: Workbench) -> tuple[str, str]:
     if not address:
         return "No port is chosen yet", "Pick the adapter's port from the list, or type an address."
     if bench.evidence.refusal:
-        return "The port could not be opened", bench.evidence.refusal
+        return _refusal(bench)
     if bench.listening:
         return f"{address} is open, and ours", "Listening only; nothing is sent until you arm."
     if bench.simulated:
         reason = "A simulated port: the parts and settings of this link are the bench. No real machine is touched."
         return f"{address} is ready to be opened", reason
     return f"{address} is chosen, not opened yet", "Opening it shows whether it is yours. Nothing is sent."
+
+
+def _refusal(bench: Workbench) -> tuple[str, str]:
+    evidence = bench.evidence
+    headline = "The port is gone" if evidence.lost else "The port could not be opened"
+    reason = evidence.refusal[0].upper() + evidence.refusal[1:] + "."
+    return headline, f"{reason} {evidence.remedy}." if evidence.remedy else reason
 
 
 def adapter_story(bench: Workbench) -> tuple[str, str, str]:
@@ -44,7 +51,7 @@ def talk_headline(bench: Workbench) -> tuple[str, str]:
     """Does it answer?"""
     evidence, session = bench.evidence, bench.session
     if evidence.refusal:
-        return "The port was lost or refused", evidence.refusal
+        return _refusal(bench)
     if evidence.answered:
         who = ", ".join(f"{name} {value}" for name, value in evidence.identity.items())
         reason = (

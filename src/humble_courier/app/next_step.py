@@ -35,7 +35,8 @@ def next_step(link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, li
     if not link.address:
         return NextStep("Choose the port that the adapter made.", "1 minute", "Choose a port", "choose-port")
     if evidence.refusal:
-        return NextStep(evidence.refusal + ".", "1 minute", "Try again", "listen")
+        text = f"{'The port is gone' if evidence.lost else 'The port was refused'}. "
+        return NextStep(text + (evidence.remedy or evidence.refusal) + ".", "1 minute", "Try again", "listen")
     if not listening and not evidence.answered:
         text = "Listen first; nothing is sent. Opening the port shows whether it is yours and what arrives by itself."
         return NextStep(text, "seconds", "Listen", "listen")

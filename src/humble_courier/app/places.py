@@ -72,7 +72,7 @@ def _port(link: Link, evidence: Evidence, simulated: bool) -> Place:
     if not address:
         state, word = State.UNKNOWN, "choose one"
     elif evidence.refusal:
-        state, word = State.CONTRADICTED, "refused"
+        state, word = State.CONTRADICTED, "gone" if evidence.lost else "refused"
     elif evidence.opened:
         state, word = State.PROVEN, "open, ours"
     else:

@@ -37,7 +37,7 @@ def make_proof(link: Link, evidence: Evidence, utterances: list[Utterance], fact
         device_settings=str(link.device_settings or ""),
         identity=dict(evidence.identity),
         words=words,
-        facts=[KnownFact(f.subject, f.text, f.provenance.value, f.source, f.at) for f in facts],
+        facts=[KnownFact(f.subject, f.text, f.provenance.value, f.source, f.at, f.holds) for f in facts],
     )
 
 

@@ -137,10 +137,9 @@ class Workbench:
                 raise BadInput("choose the settings of the computer's end first")
             driver = start(address_of(self.link), settings, open_lines(self.link))
         except CourierError as error:
-            self.evidence.refusal = str(error)
-            self._keep("port", f"Port refused: {error}", Provenance.OBSERVED, "the operating system")
+            self._refused(error, lost=False)
             return
-        self.evidence.refusal, self.evidence.opened = "", True
+        self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True)
         self._background = BackgroundDriver(driver, self._changed)
         self._keep("port", f"Port is open, ours, at {settings.spoken}", Provenance.OBSERVED, "opened by this program")
 
@@ -181,8 +180,7 @@ class Workbench:
         error = self._background.error
         if error is not None:
             self.stop()
-            self.evidence.refusal, self.evidence.opened = str(error), False
-            self._keep("port", str(error), Provenance.OBSERVED, "the operating system")
+            self._refused(error, lost=True)
             return True
         session = self._background.driver.session
         with self._background.driver.lock:
@@ -208,8 +206,15 @@ class Workbench:
 
     # What follows
 
-    def _keep(self, subject: str, text: str, provenance: Provenance, source: str) -> None:
-        fact = Fact(subject, text, provenance, source, time.time())
+    def _refused(self, error: CourierError, lost: bool) -> None:
+        """The machine said no: evidence for the line, a fact for the record."""
+        text = getattr(error, "text", str(error))
+        remedy = getattr(error, "remedy", "")
+        self.evidence = replace(self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False)
+        self._keep("port", text[0].upper() + text[1:], Provenance.OBSERVED, "the operating system", holds=False)
+
+    def _keep(self, subject: str, text: str, provenance: Provenance, source: str, holds: bool = True) -> None:
+        fact = Fact(subject, text, provenance, source, time.time(), holds)
         self._measured.append(fact)
         self.store.add_facts(self.link_id, [fact])
 

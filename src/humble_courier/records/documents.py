@@ -19,13 +19,14 @@ class Word(Struct, frozen=True):
 
 
 class KnownFact(Struct, frozen=True):
-    """A fact with its provenance."""
+    """A fact with its provenance; `holds` is false for what stands against the link."""
 
     subject: str
     text: str
     provenance: Literal["measured", "observed", "documented", "assumed", "computed"]
     source: str
     at: float
+    holds: bool = True
 
 
 class Proof(Struct, frozen=True):

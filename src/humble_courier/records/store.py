@@ -10,6 +10,7 @@ import time
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -120,16 +121,13 @@ class Store:
     def add_facts(self, link_id: str, facts: list[Fact]) -> None:
         """Keep facts; older ones of the same subject stay in the history."""
         with self._write() as session:
-            session.add_all(
-                FactRow(link_id=link_id, subject=f.subject, text=f.text, provenance=f.provenance, source=f.source, at=f.at)
-                for f in facts
-            )
+            session.add_all(FactRow(link_id=link_id, **asdict(fact)) for fact in facts)
 
     def facts(self, link_id: str) -> list[Fact]:
         """All facts of a link, oldest first."""
         with self._read() as session:
             rows = session.scalars(select(FactRow).where(FactRow.link_id == link_id).order_by(FactRow.id))
-            return [Fact(r.subject, r.text, Provenance(r.provenance), r.source, r.at) for r in rows]
+            return [Fact(r.subject, r.text, Provenance(r.provenance), r.source, r.at, r.holds) for r in rows]
 
     # Proofs
 
@@ -193,7 +191,7 @@ class Store:
 
 def known(fact: Fact) -> KnownFact:
     """A fact in the open format."""
-    return KnownFact(fact.subject, fact.text, fact.provenance.value, fact.source, fact.at)
+    return KnownFact(fact.subject, fact.text, fact.provenance.value, fact.source, fact.at, fact.holds)
 
 
 def _proof(row: ProofRow) -> Proof:

@@ -1,6 +1,6 @@
 """The tables. A change here needs a migration in `migrations/versions` and a new `HEAD` in `store.py`."""
 
-from sqlalchemy import Float, ForeignKey, Integer, LargeBinary, String, Text
+from sqlalchemy import Boolean, Float, ForeignKey, Integer, LargeBinary, String, Text
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
@@ -29,6 +29,7 @@ class FactRow(Base):
     provenance: Mapped[str] = mapped_column(String(16))
     source: Mapped[str] = mapped_column(Text)
     at: Mapped[float] = mapped_column(Float)
+    holds: Mapped[bool] = mapped_column(Boolean)
 
 
 class ProofRow(Base):

@@ -67,8 +67,12 @@ class Port:
                 raise self._gone(error) from error
 
     def _gone(self, error: Exception) -> PortGone:
+        """What vanished, in words; pyserial and the kernel say it in several ways that all mean this."""
+        said = str(error)
+        known = any(word in said for word in ("disconnected", "no data", "Input/output error", "Bad file descriptor"))
+        why = "the adapter was pulled out, or its far end was closed" if known else said or type(error).__name__
         return PortGone(
-            f"{self.address.partition('?')[0]} is gone: {str(error) or type(error).__name__}",
+            f"{self.address.partition('?')[0]} is gone: {why}",
             "Put the adapter back and listen again; what was heard is kept",
         )
 

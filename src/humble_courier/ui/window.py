@@ -255,7 +255,11 @@ class Window(QMainWindow):
         bench = self.bench
         if bench is None:
             return
-        news = bench.poll()
+        try:
+            news = bench.poll()
+        except CourierError as error:  # the record cannot be written: the session goes on, and it is said
+            self.complain(error)
+            return
         session = bench.session
         seen = (session.bytes_heard, len(session.utterances), bench.listening) if session else (0, 0, bench.listening)
         if news or seen != self._seen:

@@ -24,6 +24,7 @@ def upgrade() -> None:
         sa.Column("provenance", sa.String(16), nullable=False),
         sa.Column("source", sa.Text, nullable=False),
         sa.Column("at", sa.Float, nullable=False),
+        sa.Column("holds", sa.Boolean, nullable=False),
     )
     op.create_index("ix_facts_link_id", "facts", ["link_id"])
     op.create_table(
