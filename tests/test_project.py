@@ -63,3 +63,30 @@ def test_the_texts_for_readers_link_to_files_that_exist() -> None:
     for document in (ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
         for target in re.findall(r"\]\(([^)#:]+)\)", document.read_text()):
             assert (document.parent / target).exists(), f"{document.name}: {target}"
+
+
+def test_the_example_in_the_formats_is_a_link_that_can_be_read() -> None:
+    import re
+
+    from humble_courier.catalog.links import link_from_text
+    from humble_courier.catalog.load import Catalog
+
+    text = (ROOT / "docs/formats.md").read_text()
+    example = re.search(r"```yaml\n(courier: link/1.*?)```", text, re.DOTALL)
+    assert example is not None
+    link = link_from_text(example[1], "docs/formats.md", Catalog())
+    assert len(link.parts) == 3
+    assert link.address == "/dev/ttyUSB0"
+
+
+def test_the_formats_name_every_code_key_and_command() -> None:
+    from humble_courier.simulator.address import KEYS
+    from humble_courier.wiring import trace
+
+    text = (ROOT / "docs/formats.md").read_text()
+    for word in (*trace._ORDER, *trace.Verdict, *KEYS):
+        assert f"`{word}`" in text, word
+    helped = subprocess.run([sys.executable, "-m", "humble_courier", "--help"], capture_output=True, text=True, check=True)
+    for command in ("trace", "hear", "listen", "say", "simulate", "records", "sheet", "schema"):
+        assert f"`{command}" in text
+        assert command in helped.stdout
