@@ -7,9 +7,12 @@ import serial
 
 from humble_courier import simulator
 from humble_courier.errors import BadInput
+from humble_courier.line.marked import Heard
 from humble_courier.simulator.address import SimAddress
+from humble_courier.simulator.bench import Bench, Wires
 from humble_courier.simulator.clock import ManualClock
 from humble_courier.simulator.port import SimulatedPort
+from humble_courier.units.settings import Settings
 
 LOGGER = "sim://bench/gauge-logger"
 GREETING = b"LEVEL LOGGER FW 3.1 READY\r\n"
@@ -197,3 +200,35 @@ def test_words_written_in_pieces_follow_each_other_without_a_gap(pieces: list[by
     for piece in pieces:
         made.write(piece)
     assert made.read_until(b"\n").startswith(b"ID SKW")
+
+
+class Choker:
+    """A device that says stop at once and go on a second later, and keeps what it hears with its time."""
+
+    def __init__(self) -> None:
+        self.plan = [(0.0, b"\x13"), (1.0, b"\x11")]
+        self.heard: list[tuple[float, int]] = []
+
+    def hear(self, t: float, heard: Heard) -> None:
+        self.heard.append((t, heard.byte))
+
+    def due(self) -> float:
+        return self.plan[0][0] if self.plan else float("inf")
+
+    def say(self, t: float) -> bytes:
+        return self.plan.pop(0)[1]
+
+
+def test_xoff_holds_back_until_xon_and_neither_is_handed_to_the_reader() -> None:
+    at, choker = Settings.parse("9600,8N1,xon-xoff"), Choker()
+    bench = Bench(choker, at, Wires.ideal(), {}, 0.0)
+    bench.set_computer(at, 0.0)
+    assert bench.advance(0.5) == []
+    bench.write(b"HELLO", 0.5)
+    assert bench.held_back == 5
+    assert bench.advance(0.9) == []
+    assert choker.heard == []
+    assert bench.advance(1.1) == []
+    assert bench.advance(1.5) == []
+    assert bytes(byte for _, byte in choker.heard) == b"HELLO"
+    assert choker.heard[0][0] >= 1.0

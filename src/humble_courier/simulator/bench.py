@@ -138,9 +138,10 @@ class Bench:
                 self._device_waiting += self._machine.say(due)  # not the moment: it was rounded on the way here and back
             self._device_sends(moment)
         self._device_sends(now)
-        self._release(now)
         received = sorted(self._down.arrived(now) + self._echo.arrived(now), key=lambda pair: pair[0])
-        return [pair for pair in received if not self._flow_byte(pair[1])]
+        data = [pair for pair in received if not self._flow_byte(pair[1])]
+        self._release(now)
+        return data
 
     def _device_sends(self, t: float) -> None:
         wants_line = {Handshake.RTS_CTS: "CTS", Handshake.DTR_DSR: "DSR"}.get(self._device.handshake)
