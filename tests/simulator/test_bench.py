@@ -142,6 +142,7 @@ def test_a_break_spoils_the_line_it_stands_in() -> None:
 def test_the_plug_is_pulled() -> None:
     made = port("?vanish=2.1", timeout=10)
     assert len(made.read(5)) == 5
+    assert b"LEVEL" + made.read(100) in GREETING
     with pytest.raises(serial.SerialException, match="pulled"):
         made.read(100)
 

@@ -85,7 +85,7 @@ class SimulatedPort(SerialBase):
                 self._buffer.append(heard)
             else:
                 self.overruns += 1
-        if now >= self._vanishes:
+        if now >= self._vanishes and not self._buffer:  # what had come in is handed out first
             raise SerialException("device disconnected: the adapter was pulled out")
         return self._bench, now
 
@@ -124,7 +124,8 @@ class SimulatedPort(SerialBase):
         while True:
             bench, now = self._live()
             ready = self._stuffed()
-            if len(ready) >= size or (deadline is not None and now >= deadline):
+            gone = now >= self._vanishes and bool(ready)
+            if len(ready) >= size or gone or (deadline is not None and now >= deadline):
                 return self._take(size)
             self._wait(bench, now, deadline)
 
