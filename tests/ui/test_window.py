@@ -109,6 +109,10 @@ def test_wrong_settings_are_told_and_nothing_changes(window: Window, qtbot: QtBo
     line.setText("fast")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     assert "fast" in window.settings.reason.text()
+    window.refresh()
+    assert "fast" in window.settings.reason.text(), "a message is not wiped away by the next look at the session"
+    window.go_to("speech")
+    assert "fast" not in window.talk.reason.text()
     assert window.bench.model == before
 
 

@@ -25,6 +25,7 @@ from humble_courier.ui.help import show_help
 from humble_courier.ui.icons import Icons
 from humble_courier.ui.line_view import LineView
 from humble_courier.ui.parts import Pages, WrapLabel, set_role
+from humble_courier.ui.stages.base import Stage as StageWidget
 from humble_courier.ui.stages.first_link import FirstLinkStage
 from humble_courier.ui.stages.port import PortStage
 from humble_courier.ui.stages.prepare import PrepareStage
@@ -38,6 +39,7 @@ from humble_courier.units.settings import Settings
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
 
+COMPLAINT_MS = 8000  # long enough to read one sentence twice
 POLL_MS = 50  # how often the window looks at the session: twenty pictures a second follow a talker without a lag
 
 
@@ -65,6 +67,11 @@ class Window(QMainWindow):
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self._poll)
+        self._complaint: tuple[StageWidget, str] | None = None
+        self._calm = QTimer(self)
+        self._calm.setSingleShot(True)
+        self._calm.setInterval(COMPLAINT_MS)
+        self._calm.timeout.connect(self._calm_down)
         self._seen: tuple[int, int, bool] = (0, 0, False)
         self._icons = Icons()
         self.set_theme(theme)
@@ -193,6 +200,7 @@ class Window(QMainWindow):
         else:
             self.stack.setCurrentWidget(self.stages["records" if shown == "records" and self.store else "new"])
             self._show_rail_place(shown)
+        self._show_complaint()
 
     def _show_frame(self, bench: Workbench) -> None:
         proven = self.tr("proven") if bench.evidence.proof_kept else self.tr("not yet proven")
@@ -287,10 +295,22 @@ class Window(QMainWindow):
         stage = self.stack.currentWidget()
         if isinstance(stage, FirstLinkStage):
             stage.show_problem(str(error))
-        elif hasattr(stage, "reason"):
-            stage.reason.setText(str(error))
-            set_role(stage.reason, "role", "wrong")
-            QTimer.singleShot(8000, lambda: set_role(stage.reason, "role", "quiet"))
+        elif isinstance(stage, StageWidget):
+            self._complaint = (stage, str(error))
+            self._calm.start()
+            self._show_complaint()
+
+    def _show_complaint(self) -> None:
+        """A message stays for its time at its stage, however often the window is shown anew meanwhile."""
+        if self._complaint is not None and self.stack.currentWidget() is self._complaint[0]:
+            self._complaint[0].reason.setText(self._complaint[1])
+            set_role(self._complaint[0].reason, "role", "wrong")
+
+    def _calm_down(self) -> None:
+        if self._complaint is not None:
+            set_role(self._complaint[0].reason, "role", "quiet")
+            self._complaint = None
+            self.refresh()
 
     def go_to(self, place: str) -> None:
         """Open the stage of a place on the line."""
@@ -415,6 +435,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Close the port and let go of the records."""
         self._timer.stop()
+        self._calm.stop()
         if self.bench is not None:
             self.bench.stop()
         if self.store is not None:
