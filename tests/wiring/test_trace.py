@@ -11,9 +11,10 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.units.hardware import Conductor, Connector, End, EndContact, Gender, Part, Port
 from humble_courier.units.settings import Handshake
 from humble_courier.units.signals import Signal
+from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.nets import Chain
 from humble_courier.wiring.paths import Carried
-from humble_courier.wiring.trace import Trace, Verdict, trace
+from humble_courier.wiring.trace import Trace, trace
 
 CATALOG = Catalog()
 RTS, DTR = Handshake.RTS_CTS, Handshake.DTR_DSR

@@ -4,7 +4,8 @@ import time
 
 from humble_courier.catalog.links import Link
 from humble_courier.units.facts import Fact, Provenance
-from humble_courier.wiring.trace import Trace, Verdict
+from humble_courier.wiring.findings import Verdict
+from humble_courier.wiring.trace import Trace
 
 
 def documented(link: Link, at: float) -> list[Fact]:

@@ -7,8 +7,10 @@ from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import LinkModel, LinkPart, LinkPort, LinkSettings
 from humble_courier.units.settings import Handshake, Settings
+from humble_courier.wiring.findings import Severity, Verdict
+from humble_courier.wiring.length import Around
 from humble_courier.wiring.nets import Chain
-from humble_courier.wiring.trace import Severity, Trace, Verdict, trace
+from humble_courier.wiring.trace import Trace, trace
 
 _ORDER = list(Verdict)
 
@@ -16,7 +18,13 @@ _ORDER = list(Verdict)
 def trace_link(link: Link, catalog: Catalog) -> Trace:
     """The wiring of a link judged, with the handshakes that its settings ask for."""
     chain = Chain(link.computer, link.parts, link.device)
-    return trace(chain, catalog.levels, asked_handshakes(link))
+    return trace(chain, catalog.levels, asked_handshakes(link), around(link, catalog))
+
+
+def around(link: Link, catalog: Catalog) -> Around:
+    """By what the lengths of a link are judged: the catalog's rules, its site, the rate of its settings."""
+    settings = link.computer_settings or link.device_settings
+    return Around(catalog.lengths, catalog.wires, link.site, settings.rate if settings else None)
 
 
 def asked_handshakes(link: Link) -> frozenset[Handshake]:

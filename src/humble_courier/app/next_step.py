@@ -8,7 +8,8 @@ from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import LinkModel
 from humble_courier.units.settings import Settings
-from humble_courier.wiring.trace import Trace, Verdict
+from humble_courier.wiring.findings import Verdict
+from humble_courier.wiring.trace import Trace
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,8 @@ from humble_courier.app.evidence import Evidence
 from humble_courier.catalog.links import Link
 from humble_courier.units.facts import State
 from humble_courier.units.hardware import Gender
-from humble_courier.wiring.trace import Severity, Trace, Verdict
+from humble_courier.wiring.findings import Severity, Verdict
+from humble_courier.wiring.trace import Trace
 
 
 class Stage(StrEnum):

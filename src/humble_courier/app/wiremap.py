@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 
 from humble_courier.units.signals import Direction, Role, Signal
+from humble_courier.wiring.findings import Severity
 from humble_courier.wiring.nets import Chain, Net, Spot
-from humble_courier.wiring.trace import Severity, Trace
+from humble_courier.wiring.trace import Trace
 
 _ROLE_ORDER = {Role.DATA: 0, Role.GROUND: 1, Role.HANDSHAKE: 2, Role.POWER: 3, Role.SHIELD: 4}
 _HANDSHAKE_ORDER = ["RTS", "CTS", "DTR", "DSR", "DCD", "RI"]

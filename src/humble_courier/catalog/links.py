@@ -4,12 +4,14 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from msgspec import structs
+
 from humble_courier.catalog import resolve
-from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.load import Catalog, nearest
 from humble_courier.catalog.models import DeviceEntry, LinkModel, LinkPart, LinkPort
 from humble_courier.catalog.strict import Document, convert, parse, read_text
 from humble_courier.errors import BadInput
-from humble_courier.units.hardware import Part, Port
+from humble_courier.units.hardware import LEAD, Part, Port, Site
 from humble_courier.units.settings import Settings
 
 
@@ -25,6 +27,7 @@ class Link:
     device_settings: Settings | None
     sheet: DeviceEntry | None
     address: str | None
+    site: Site
     model: LinkModel
 
 
@@ -59,6 +62,7 @@ def resolve_link(model: LinkModel, catalog: Catalog, document: Document | None =
         device_settings=_settings(document, "device", model.settings.device) or sheet_settings,
         sheet=sheet,
         address=model.address,
+        site=Site(**structs.asdict(model.line)),
         model=model,
     )
 
@@ -96,18 +100,37 @@ def _port(
 def _part(document: Document, where: tuple[Any, ...], entry: LinkPart, catalog: Catalog, i: int) -> Part:
     if (entry.part is None) == (entry.ends is None):
         raise document.error("a part of the chain: expected part: with a catalog id, or ends: written out", where)
-    if entry.part is not None:
-        if entry.conductors is not None:
-            raise document.error("conductors go with ends; a catalog part has its own", (*where, "conductors"))
-        try:
-            part = catalog.part(entry.part)
-        except BadInput as error:
-            raise _at_line(document, (*where, "part"), error) from None
-        part = part if entry.length_m is None else replace(part, length_m=entry.length_m)
+    if entry.wire is not None and entry.wire not in catalog.wires:
+        raise document.error(f"unknown wire “{entry.wire}”{nearest(entry.wire, list(catalog.wires))}", (*where, "wire"))
+    if entry.part is None:
+        part = resolve.own_part(document, where, entry, entry.id or f"part-{i + 1}", catalog.shapes)
     else:
-        assert entry.ends is not None
-        ends = resolve.ends(document, (*where, "ends"), entry.ends, catalog.shapes)
-        wires = resolve.conductors(document, (*where, "conductors"), entry.conductors or [], ends, catalog.shapes)
-        id_ = entry.id or f"part-{i + 1}"
-        part = Part(id_, entry.id or "cable as written here", ends, wires, entry.length_m or 0.0)
-    return part.turned() if entry.turned else part
+        part = _catalog_part(document, where, entry, entry.part, catalog)
+    part = part.turned() if entry.turned else part
+    return part if entry.lands is None else _landed(document, where, entry.lands, part)
+
+
+def _catalog_part(document: Document, where: tuple[Any, ...], entry: LinkPart, id_: str, catalog: Catalog) -> Part:
+    for key in ("conductors", "pairs"):
+        if getattr(entry, key) is not None:
+            raise document.error(f"{key} go with ends; a catalog part has its own", (*where, key))
+    try:
+        part = catalog.part(id_)
+    except BadInput as error:
+        raise _at_line(document, (*where, "part"), error) from None
+    length = part.length_m if entry.length_m is None else entry.length_m
+    return replace(part, length_m=length, wire=entry.wire or part.wire)
+
+
+def _landed(document: Document, where: tuple[Any, ...], lands: dict[str, str], part: Part) -> Part:
+    """The part with its loose leads put into contacts; raises BadInput where it has none, or not of that colour."""
+    at = next((i for i, end in enumerate(part.ends) if end.connector.family == LEAD), None)
+    if at is None:
+        raise document.error("lands: this part has no loose leads", (*where, "lands"))
+    colours = {c.contact for wire in part.conductors for c in (wire.a, wire.b) if c.end == at} | set(part.ends[at].signals)
+    for colour in lands:
+        if colour not in colours:
+            raise document.error(f"lands: no lead is {colour}; there are {', '.join(sorted(colours))}", (*where, "lands"))
+    ends = list(part.ends)
+    ends[at] = replace(ends[at], lands=dict(lands))
+    return replace(part, ends=tuple(ends))

@@ -7,12 +7,15 @@ from typing import Any, TypeVar
 from humble_courier.catalog import resolve
 from humble_courier.catalog.models import (
     CautionEntry,
+    ColourEntry,
     DeviceEntry,
+    LengthEntry,
     LevelEntry,
     PartEntry,
     PortEntry,
     ShapeEntry,
     Sourced,
+    WireEntry,
 )
 from humble_courier.catalog.strict import Document, convert, parse, read_text
 from humble_courier.errors import BadInput
@@ -59,6 +62,22 @@ class Catalog:
         return {Level(id_): entry for id_, entry in self._plain("levels.yaml", LevelEntry).items()}
 
     @cached_property
+    def wires(self) -> dict[str, WireEntry]:
+        """Kinds of cable by id."""
+        return self._plain("wires.yaml", WireEntry)
+
+    @cached_property
+    def lengths(self) -> dict[Level, LengthEntry]:
+        """How far each family carries."""
+        entries = self._plain("lengths.yaml", LengthEntry).values()
+        return {Level(level): entry for entry in entries for level in entry.levels}
+
+    @cached_property
+    def colours(self) -> dict[str, ColourEntry]:
+        """Orders of conductor colours by id."""
+        return self._plain("colours.yaml", ColourEntry)
+
+    @cached_property
     def cautions(self) -> dict[str, CautionEntry]:
         """Cautions by id."""
         return self._plain("cautions.yaml", CautionEntry)
@@ -85,8 +104,7 @@ class Catalog:
         """A port by id; raises BadInput with the nearest ids where it is unknown."""
         document, entries = self._ports_file
         i, entry = _lookup(entries, id_, "port")
-        return resolve.port(document, (i,), entry.id, entry.name, entry.connector, entry.signals, self.shapes,
-                            entry.supplies_loop)  # fmt: skip
+        return resolve.catalog_port(document, (i,), entry, self.shapes)
 
     def part(self, id_: str) -> Part:
         """A part by id; raises BadInput with the nearest ids where it is unknown."""

@@ -31,23 +31,39 @@ class ConnectorModel(Strict, frozen=True):
     family: Text
     contacts: Count
     gender: GenderWord
+    fixing: Literal["none", "screws", "posts"] = "none"
 
 
 class EndModel(ConnectorModel, frozen=True):
-    """An end of a part; `signals` only where the part is active there."""
+    """An end of a part; `signals` only where the part is active there. Family `lead`: loose conductors by colour."""
 
     signals: dict[str, Text] = {}
+    supplies_loop: bool = False
+
+
+class Carries(Strict, frozen=True):
+    """What a connector that is seen may carry: `always` or `perhaps`, by what to tell, and which port it then is."""
+
+    bus: Text
+    how: Literal["always", "perhaps"]
+    tell: Text
+    port: str | None = None
 
 
 class ShapeEntry(Sourced, frozen=True, kw_only=True):
-    """A connector family: contact names in rows as one looks at the mating face of the plug."""
+    """A connector family: contact names in rows as one looks at the mating face of the plug.
+
+    `at` gives places where rows do not tell the truth, as on round connectors: x to the right and y down, from 0 to 1.
+    """
 
     family: Text
     contacts: Count
     name: Text
-    outline: Literal["d", "modular", "round", "row", "usb"]
+    outline: Literal["d", "modular", "round", "row", "usb", "ribbon"]
     rows: list[list[str]]
     mark: Text
+    at: dict[str, tuple[float, float]] = {}
+    carries: list[Carries] = []
 
 
 class Volts(Strict, frozen=True):
@@ -72,6 +88,54 @@ class LevelEntry(Sourced, frozen=True, kw_only=True):
     takes_mark: Volts | None = None
     takes_space: Volts | None = None
     supply_v: float | None = None
+    idle: Literal["mark", "space", "either", "pair"] | None = None
+
+
+class WireEntry(Sourced, frozen=True, kw_only=True):
+    """A kind of cable by its conductors: capacitance in pF/m, resistance of one conductor in ohm/m, impedance in ohm."""
+
+    name: Text
+    pf_per_m: float
+    ohm_per_m: float
+    impedance_ohm: float | None = None
+
+
+class RateLimit(Strict, frozen=True):
+    """The longest trunk, and the longest stub, at a rate in bit/s."""
+
+    rate: int
+    max_m: float
+    stub_m: float | None = None
+
+
+class LengthEntry(Sourced, frozen=True, kw_only=True):
+    """How far a family carries: by capacitance, by rate times length, by a table of rates, or a plain length.
+
+    `max_pf` holds at `full_rate` bit/s; slower lines stand more in proportion. `bit_m_per_s` is rate times length.
+    `terminate`: the line wants its impedance at both ends once it is long. `max_unit_loads` on the line.
+    """
+
+    levels: list[Text]
+    max_pf: float | None = None
+    full_rate: int | None = None
+    bit_m_per_s: float | None = None
+    max_m: float | None = None
+    max_m_per_node: float | None = None
+    table: list[RateLimit] = []
+    max_unit_loads: int | None = None
+    terminate_ohm: float | None = None
+    idle_mv: float | None = None
+    loop_v: float | None = None
+    loop_drop_v: float | None = None
+
+
+class ColourEntry(Sourced, frozen=True, kw_only=True):
+    """An order of conductor colours; `pairs` where two neighbours share a twisted pair. Codes after IEC 60757."""
+
+    name: Text
+    colours: list[Text]
+    pairs: bool = False
+    contacts: dict[str, Text] = {}
 
 
 class PortEntry(Sourced, frozen=True, kw_only=True):
@@ -81,16 +145,21 @@ class PortEntry(Sourced, frozen=True, kw_only=True):
     connector: ConnectorModel
     signals: dict[str, Text]
     supplies_loop: bool = False
+    loops: list[list[Text]] = []
+    role: Literal["dte", "dce"] | None = None
 
 
 class PartEntry(Sourced, frozen=True, kw_only=True):
-    """A part one can put in a bag."""
+    """A part one can put in a bag. `pairs` are contacts of the first end whose conductors share a twisted pair."""
 
     name: Text
-    kind: Literal["cable", "adapter", "usb-adapter"]
+    kind: Literal["cable", "adapter", "usb-adapter", "converter"]
     ends: Annotated[list[EndModel], Meta(min_length=2, max_length=8)]
     conductors: list[Text] = []
-    length_m: float = 0.0
+    length_m: Annotated[float, Meta(ge=0)] = 0.0
+    pairs: list[Text] = []
+    wire: str = "multicore"
+    isolates: bool = False
 
 
 class CautionEntry(Sourced, frozen=True, kw_only=True):
@@ -178,6 +247,9 @@ class LinkPart(Strict, frozen=True):
     ends: Annotated[list[EndModel], Meta(min_length=2, max_length=8)] | None = None
     conductors: list[Text] | None = None
     length_m: Annotated[float, Meta(ge=0)] | None = None
+    pairs: list[Text] | None = None
+    wire: str | None = None
+    lands: dict[str, str] | None = None
 
 
 class LinkSettings(Strict, frozen=True):
@@ -185,6 +257,19 @@ class LinkSettings(Strict, frozen=True):
 
     computer: str | None = None
     device: str | None = None
+
+
+class LinkLine(Strict, frozen=True):
+    """What surrounds the line: nodes, unit load of each, terminators fitted, bias, the longest stub, other earths."""
+
+    nodes: Annotated[int, Meta(ge=2, le=1000)] = 2
+    unit_load: Annotated[float, Meta(gt=0, le=4)] = 1.0
+    terminators: Annotated[int, Meta(ge=0, le=10)] | None = None
+    bias_ohm: Annotated[float, Meta(gt=0)] | None = None
+    supply_v: Annotated[float, Meta(gt=0, le=24)] = 5.0
+    stub_m: Annotated[float, Meta(ge=0)] = 0.0
+    between_buildings: bool = False
+    rate: Annotated[int, Meta(gt=0)] | None = None
 
 
 class LinkModel(Strict, frozen=True):
@@ -195,5 +280,30 @@ class LinkModel(Strict, frozen=True):
     device: LinkPort
     chain: list[LinkPart] = []
     settings: LinkSettings = LinkSettings()
+    line: LinkLine = LinkLine()
     name: str | None = None
     address: str | None = None
+
+
+class KitItem(Strict, frozen=True):
+    """A part of the kit: of the catalog by `part`, or a lead of one's own written out. Cost in any one currency."""
+
+    part: str | None = None
+    id: str | None = None
+    count: Annotated[int, Meta(ge=0)] = 1
+    ends: Annotated[list[EndModel], Meta(min_length=2, max_length=8)] | None = None
+    conductors: list[Text] | None = None
+    length_m: Annotated[float, Meta(ge=0)] | None = None
+    pairs: list[Text] | None = None
+    wire: str | None = None
+    cost: Annotated[float, Meta(ge=0)] = 0.0
+    weight_g: Annotated[float, Meta(ge=0)] | None = None
+    successes: Annotated[int, Meta(ge=0)] = 0
+    failures: Annotated[int, Meta(ge=0)] = 0
+
+
+class KitModel(Strict, frozen=True):
+    """The document `kit/1`: what is in the bag."""
+
+    courier: Literal["kit/1"]
+    items: list[KitItem] = []

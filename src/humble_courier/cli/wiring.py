@@ -10,8 +10,9 @@ from humble_courier.app.wiremap import sentence
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.cli.output import line, print_json
+from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.paths import Carried
-from humble_courier.wiring.trace import Trace, Verdict
+from humble_courier.wiring.trace import Trace
 
 Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 

@@ -29,6 +29,8 @@ class Level(StrEnum):
     CAN = "can"
     J1708 = "j1708"
     K_LINE = "k-line"
+    J1850 = "j1850"
+    GPIB = "gpib"
     USB = "usb"
     POWER_5V = "power-5v"
     POWER_3V3 = "power-3v3"

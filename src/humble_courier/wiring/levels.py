@@ -50,7 +50,7 @@ def leg(levels: Levels, signal: Signal) -> str | None:
 
     TIA-485-A letters, plus and minus marks, and high and low of CAN and J1708 are all met in the field.
     """
-    if levels[signal.level].signalling not in ("differential", "dominant"):
+    if levels[signal.level].signalling not in ("differential", "dominant", "current"):
         return None
     name = signal.name.upper()
     if name.endswith(("A", "-", "L", "N")):

@@ -2,13 +2,13 @@
 
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
-from humble_courier.units.hardware import Connector, End, Gender, Part, Port
+from humble_courier.units.hardware import LEAD, Connector, End, Gender, Part, Port
 from humble_courier.units.signals import Signal
 
 
-@dataclass(frozen=True, order=True)
-class Spot:
+class Spot(NamedTuple):
     """One contact in a chain: `node` 0 is the computer, then the parts, then the device; `end` counts from 0."""
 
     node: int
@@ -50,7 +50,7 @@ class Chain:
         """The ends of a node; computer and device have one."""
         if node in (0, self.last):
             port = self.computer if node == 0 else self.device
-            return (End(port.connector, port.signals),)
+            return (End(port.connector, port.signals, supplies_loop=port.supplies_loop),)
         return self.parts[node - 1].ends
 
     def name(self, node: int) -> str:
@@ -77,7 +77,7 @@ class Chain:
         found = []
         for node in range(self.last):
             near, far = self._faces(node)
-            found.append(Joint(node + 1, near.connector, far.connector, near.connector.why_not_into(far.connector)))
+            found.append(Joint(node + 1, near.connector, far.connector, why_not(near, far)))
         return tuple(found)
 
     def _faces(self, node: int) -> tuple[End, End]:
@@ -87,25 +87,18 @@ class Chain:
     @cached_property
     def nets(self) -> tuple[Net, ...]:
         """All nets that touch a signal or join two contacts, in a stable order."""
-        parent: dict[Spot, Spot] = {}
-
-        def root(spot: Spot) -> Spot:
-            parent.setdefault(spot, spot)
-            while parent[spot] != spot:
-                parent[spot] = parent[parent[spot]]
-                spot = parent[spot]
-            return spot
-
-        signals = dict(self.signals())
-        for spot in signals:
-            root(spot)
-        for a, b in (*self._wires(), *self._mated()):
-            parent[root(a)] = root(b)
         groups: dict[Spot, list[Spot]] = {}
-        for spot in sorted(parent):
-            groups.setdefault(root(spot), []).append(spot)
-        nets = (Net(tuple(g), tuple((s, signals[s]) for s in g if s in signals)) for g in groups.values())
-        return tuple(sorted((n for n in nets if n.signals or len(n.spots) > 1), key=lambda n: n.spots))
+        signals = dict(self.signals())
+        wires = self._wires()
+        for spot in signals:
+            groups[spot] = [spot]
+        for a, b in wires:
+            _join(groups, a, b)
+        for a, b in self._mated(set(groups)):
+            _join(groups, a, b)
+        unique = {id(group): group for group in groups.values()}.values()
+        found = sorted(sorted(group) for group in unique if len(group) > 1 or group[0] in signals)
+        return tuple(Net(tuple(g), tuple((s, signals[s]) for s in g if s in signals)) for g in found)
 
     def signals(self) -> list[tuple[Spot, Signal]]:
         """Every signal of every port in the chain."""
@@ -117,28 +110,63 @@ class Chain:
         ]
 
     def _wires(self) -> list[tuple[Spot, Spot]]:
-        return [
+        loops = [
+            (Spot(node, 0, group[0]), Spot(node, 0, contact))
+            for node, port in ((0, self.computer), (self.last, self.device))
+            for group in port.loops
+            for contact in group[1:]
+        ]
+        return loops + [
             (Spot(node, wire.a.end, wire.a.contact), Spot(node, wire.b.end, wire.b.contact))
             for node, part in enumerate(self.parts, start=1)
             for wire in part.conductors
         ]
 
-    def _mated(self) -> list[tuple[Spot, Spot]]:
+    def _mated(self, used: set[Spot]) -> list[tuple[Spot, Spot]]:
+        """Contacts that touch in the joints, of those that lead anywhere on either side."""
+        contacts: dict[tuple[int, int], list[str]] = {}
+        for spot in used:
+            contacts.setdefault((spot.node, spot.end), []).append(spot.contact)
         pairs = []
         for joint in self.joints:
             if joint.reason is None:
                 node = joint.index - 1
                 end = min(1, len(self.ends(node)) - 1)
-                pairs += [(Spot(node, end, c), Spot(node + 1, 0, c)) for c in self._contacts(node, end)]
+                lands = self._landing(node, end)
+                if lands is None:
+                    touching = {*contacts.get((node, end), ()), *contacts.get((node + 1, 0), ())}
+                    pairs += [(Spot(node, end, c), Spot(node + 1, 0, c)) for c in touching]
+                else:
+                    pairs += [(Spot(node, end, a), Spot(node + 1, 0, b)) for a, b in lands]
         return pairs
 
-    def _contacts(self, node: int, end: int) -> list[str]:
-        """Contacts on either side of the joint after `node` that lead anywhere."""
-        sides = ((node, end), (node + 1, 0))
-        used = {contact for n, e in sides for contact in self.ends(n)[e].signals}
-        for a, b in self._wires():
-            used |= {spot.contact for spot in (a, b) if (spot.node, spot.end) in sides}
-        return sorted(used)
+    def _landing(self, node: int, end: int) -> list[tuple[str, str]] | None:
+        """Where loose leads are put at the joint after `node`, as contacts of either side; None where halves mate."""
+        near, far = self.ends(node)[end], self.ends(node + 1)[0]
+        if near.lands:
+            return list(near.lands.items())
+        return [(b, a) for a, b in far.lands.items()] if far.lands else None
+
+
+def _join(groups: dict[Spot, list[Spot]], a: Spot, b: Spot) -> None:
+    """Make one group of those of `a` and `b`."""
+    one = groups.setdefault(a, [a])
+    two = groups.setdefault(b, [b])
+    if one is two:
+        return
+    if len(one) < len(two):
+        one, two = two, one
+    one.extend(two)
+    for spot in two:
+        groups[spot] = one
+
+
+def why_not(near: End, far: End) -> str | None:
+    """Why two ends do not go together, in words; loose leads go into anything once it is said where each colour lands."""
+    lead = next((end for end in (near, far) if end.connector.family == LEAD), None)
+    if lead is not None:
+        return None if lead.lands else "loose leads: say which colour goes to which contact"
+    return near.connector.why_not_into(far.connector)
 
 
 def _settle_genders(computer: Port, parts: tuple[Part, ...], device: Port) -> tuple[Part, ...]:

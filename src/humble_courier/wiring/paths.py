@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
 
-from humble_courier.units.signals import DTR_DSR, RTS_CTS, Direction, Role, Signal
+from humble_courier.units.signals import DTR_DSR, RTS_CTS, Direction, Level, Role, Signal
 from humble_courier.wiring.levels import Fit, Levels, fit, leg
 from humble_courier.wiring.nets import Chain, Net, Spot
 
@@ -62,6 +62,14 @@ class Paths:
         """The net a contact belongs to."""
         return self._net_of[spot]
 
+    def net_number(self, spot: Spot) -> int:
+        """Its index among the nets of the chain."""
+        return self.chain.nets.index(self._net_of[spot])
+
+    def supplies_loop(self, key: PortKey) -> bool:
+        """Whether a port is the source of a current loop."""
+        return self.chain.ends(key[0])[key[1]].supplies_loop
+
     def drivers(self, spot: Spot) -> list[tuple[Spot, Signal]]:
         """Everything that puts a level on the contact's net, the contact itself left out."""
         others = ((s, signal) for s, signal in self._net_of[spot].signals if s != spot)
@@ -98,7 +106,8 @@ class Paths:
                 return False
             if leg(self.levels, signal) != leg(self.levels, found[1]):
                 return False
-        return True
+        looped = any(s.level is Level.LOOP_20MA for _, s in inputs)
+        return not looped or self.supplies_loop(segment.near) != self.supplies_loop(segment.far)
 
     def hears_itself(self, listener: PortKey) -> bool:
         """Whether the port's data input is driven by its own output: a loop in the wiring."""

@@ -1,42 +1,15 @@
 """Trace and verdict: each net judged, each mistake with its place on the line, and whether the link can work."""
 
 from dataclasses import dataclass
-from enum import StrEnum
 
 from humble_courier.units.settings import Handshake
 from humble_courier.units.signals import DTR_DSR, RTS_CTS, Direction, Role, Signal
+from humble_courier.wiring.findings import Finding, Severity, Verdict, ordered, verdict
+from humble_courier.wiring.length import Around, Stretch, stretches
 from humble_courier.wiring.levels import Fit, Levels, fit, leg, survives
 from humble_courier.wiring.nets import Chain, Net, Spot
+from humble_courier.wiring.pairs import judge_loop_back, loops, split_pairs
 from humble_courier.wiring.paths import Carried, Paths, Segment
-
-
-class Verdict(StrEnum):
-    """The worst that holds, best first."""
-
-    WORKS = "works"
-    WITHOUT_HANDSHAKE = "works-without-handshake"
-    WILL_NOT_WORK = "will-not-work"
-    MAY_DAMAGE = "may-damage"
-
-
-class Severity(StrEnum):
-    """What a finding does to the verdict."""
-
-    DAMAGE = "damage"
-    ERROR = "error"
-    HANDSHAKE = "handshake"
-    NOTE = "note"
-
-
-@dataclass(frozen=True)
-class Finding:
-    """One thing found: a code from the published list, a sentence, and the place on the line."""
-
-    code: str
-    severity: Severity
-    text: str
-    where: str
-    net: int | None = None
 
 
 @dataclass(frozen=True)
@@ -50,6 +23,7 @@ class Trace:
     findings: tuple[Finding, ...]
     rts_cts: Carried
     dtr_dsr: Carried
+    stretches: tuple[Stretch, ...] = ()
 
     @property
     def nets(self) -> tuple[Net, ...]:
@@ -57,35 +31,20 @@ class Trace:
         return self.chain.nets
 
 
-_WORST = {
-    Severity.DAMAGE: Verdict.MAY_DAMAGE,
-    Severity.ERROR: Verdict.WILL_NOT_WORK,
-    Severity.HANDSHAKE: Verdict.WITHOUT_HANDSHAKE,
-    Severity.NOTE: Verdict.WORKS,
-}
+def trace(chain: Chain, levels: Levels, asked: frozenset[Handshake] = frozenset(), around: Around | None = None) -> Trace:
+    """Judge a chain. `asked` holds the handshakes that the settings of either end want; `around` what surrounds the line.
 
-
-# The published codes, in the order in which one would look at them.
-_ORDER = (
-    "does-not-mate", "level-damage", "power-into-signal", "power-feedback", "output-meets-output", "input-undriven",
-    "no-signal-ground", "level-mismatch", "pair-swapped", "handshake-open", "handshake-looped",
-)  # fmt: skip
-
-
-def trace(chain: Chain, levels: Levels, asked: frozenset[Handshake] = frozenset()) -> Trace:
-    """Judge a chain. `asked` holds the handshakes that the settings of either end want.
-
-    Hardware handshake that is not asked for is no finding.
+    Hardware handshake that is not asked for is no finding. Without `around` lengths are not judged.
     """
     paths = Paths(chain, levels)
     judge = _Judge(paths, asked)
-    findings = tuple(judge.run())
-    order = list(Verdict)
-    verdict = max((_WORST[f.severity] for f in findings), key=order.index, default=Verdict.WORKS)
+    found = judge.run()
+    lengths = stretches(paths, around) if around is not None else ()
+    findings = ordered(found + [finding for stretch in lengths for finding in stretch.findings])
     last = paths.segments[-1]
     return Trace(
-        chain, paths, verdict, tuple(judge.problems), findings,
-        paths.handshake(last, RTS_CTS), paths.handshake(last, DTR_DSR),
+        chain, paths, verdict(findings), tuple(judge.problems), tuple(findings),
+        paths.handshake(last, RTS_CTS), paths.handshake(last, DTR_DSR), lengths,
     )  # fmt: skip
 
 
@@ -107,9 +66,9 @@ class _Judge:
         }  # ports behind a joint that does not mate: their open inputs are its fault alone
 
     def run(self) -> list[Finding]:
-        for joint in self.chain.joints:
-            if joint.reason:
-                self._find("does-not-mate", Severity.ERROR, f"does not mate: {joint.reason}", f"joint:{joint.index}")
+        self._joints()
+        if self.chain.device.loops and not self.chain.device.signals:
+            return [*self.findings, *judge_loop_back(self.paths)]
         for segment in self.paths.segments:
             if self.paths.mates(segment):
                 self._ground(segment)
@@ -119,9 +78,19 @@ class _Judge:
             self._senders(i, net)
             self._listeners(i, net)
             self._legs(i, net)
+        for finding in (*loops(self.paths), *split_pairs(self.paths)):
+            self._find(finding.code, finding.severity, finding.text, finding.where, finding.net)
         self._nothing_at_all()
         self._handshakes_as_a_whole()
-        return sorted(self.findings, key=lambda f: (list(Severity).index(f.severity), _ORDER.index(f.code)))
+        return self.findings
+
+    def _joints(self) -> None:
+        for joint in self.chain.joints:
+            place = f"joint:{joint.index}"
+            if joint.reason:
+                self._find("does-not-mate", Severity.ERROR, f"does not mate: {joint.reason}", place)
+            elif fixed := joint.near.why_not_fixed(joint.far):
+                self._find("does-not-mate", Severity.NOTE, fixed, place)
 
     def _nothing_at_all(self) -> None:
         """Ports whose signals do not meet at all, as when a device's contacts are not written down."""
@@ -180,6 +149,9 @@ class _Judge:
             if signal.role is not Role.POWER:
                 text = f"supply from {source} reaches {target}"
                 self._find("power-into-signal", severity, text, self._joint_before(max(place, spot)), i)
+                if signal.drives and spot.node != place.node:
+                    text = f"{source} feeds the other side back through the driver of {target}: leave it unconnected"
+                    self._find("power-feedback", severity, text, self._joint_before(max(place, spot)), i)
             elif signal.direction is Direction.OUT:
                 text = f"two supplies are joined: {source} and {target}; leave one unconnected"
                 self._find("power-feedback", severity, text, self._joint_before(max(place, spot)), i)
