@@ -166,8 +166,9 @@ class Part:
 class Site:
     """What surrounds the line, as far as it is known; None where nobody has looked.
 
-    `nodes` on the line with both ends counted, `unit_load` of each receiver, `terminators` fitted, `bias_ohm` of each of the
-    two bias resistors, `supply_v` that feeds them, `stub_m` the longest branch, `between_buildings` with other earths, `rate` of the bus in bit/s where it is not that of the settings.
+    `nodes` on the line with both ends counted, `unit_load` of each receiver, `terminators` fitted, `bias_ohm` of each of
+    the two bias resistors, `supply_v` that feeds them, `stub_m` the longest branch, `between_buildings` with earths of
+    their own, `rate` of the bus in bit/s where it is not that of the settings.
     """
 
     nodes: int = 2

@@ -91,13 +91,22 @@ class Paths:
         mine = [spot for spot, s in self.signals(segment.near) if s.role is Role.GROUND]
         return any(spot in far for ground in mine for spot in self._net_of[ground].spots)
 
+    def data_inputs(self, listener: PortKey, speakers: list[PortKey]) -> list[tuple[Spot, Signal]]:
+        """What a port listens to. Of a socket with several buses only those count that somebody opposite speaks."""
+        inputs = [(spot, s) for spot, s in self.signals(listener) if s.role is Role.DATA and s.hears]
+        levels = {s.level for _, s in inputs}
+        if len(levels) < 2:
+            return inputs
+        spoken = {s.level for key in speakers for _, s in self.signals(key) if s.role is Role.DATA}
+        return [(spot, s) for spot, s in inputs if s.level in spoken] or inputs
+
     def hears(self, segment: Segment, listener: PortKey) -> bool:
         """Whether every data input of one port is driven by the other port and nothing else, pairs not swapped.
 
         False as well where the joints do not mate, or a single-ended line has no common ground.
         """
         speaker = segment.far if listener == segment.near else segment.near
-        inputs = [(spot, s) for spot, s in self.signals(listener) if s.role is Role.DATA and s.hears]
+        inputs = self.data_inputs(listener, [speaker])
         if not inputs or not self.mates(segment) or (self._needs_ground(inputs) and not self.grounded(segment)):
             return False
         for spot, signal in inputs:

@@ -213,8 +213,11 @@ class _Judge:
                 self.problems[i] = self.problems[i] or "input-undriven"
 
     def _undriven(self, i: int, spot: Spot, signal: Signal, drivers: list[tuple[Spot, Signal]]) -> bool:
-        if not any(s.role is Role.DATA for key in self._other_ports(spot) for _, s in self.paths.signals(key) if s.drives):
+        others = self._other_ports(spot)
+        if not any(s.role is Role.DATA for key in others for _, s in self.paths.signals(key) if s.drives):
             return False  # the far end has no sender at all: nothing is missing in the wiring
+        if (spot, signal) not in self.paths.data_inputs((spot.node, spot.end), others):
+            return False  # another bus of the same socket
         why = "nobody sends to it"
         if drivers:
             why = f"it is joined with {self._who(*drivers[0])} instead of a sender"
