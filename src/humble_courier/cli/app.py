@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.cli import records, settings, simulate, talking, wiring
+from humble_courier.cli import naming, planning, records, settings, simulate, talking, wiring
 from humble_courier.cli.context import Context, Rooms, of
 from humble_courier.cli.output import line
 
@@ -37,7 +37,8 @@ def build(rooms: Rooms) -> typer.Typer:
             line(str(path))
 
     commands: list[Callable[..., None]] = [
-        wiring.trace, settings.hear, talking.listen, talking.say, simulate.simulate,
+        wiring.trace, planning.plan, planning.build, naming.identify, naming.levels,
+        settings.hear, talking.listen, talking.say, simulate.simulate,
         records.sheet, records.schema, records.parts, records.connectors, records.devices,
     ]  # fmt: skip
     for command in commands:

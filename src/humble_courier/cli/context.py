@@ -2,9 +2,12 @@
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 import typer
+
+if TYPE_CHECKING:
+    from humble_courier.app.plan import Build
 
 
 class Rooms(Protocol):
@@ -15,6 +18,9 @@ class Rooms(Protocol):
 
     def sheet(self, link: Path, pdf: Path | None, svg: Path | None) -> None:
         """Put the link sheet on paper, and the wiring into a drawing."""
+
+    def build_sheet(self, build: "Build", pdf: Path | None, svg: Path | None) -> None:
+        """Put a build sheet on paper, and both ends into a drawing."""
 
     def shots(self, folder: Path) -> list[Path]:
         """Render each main view from the demo data."""

@@ -1,0 +1,121 @@
+"""`plan` and `build`: which chain of the kit serves, what to buy, and the sheet of a cable to make."""
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from humble_courier.app import build_table
+from humble_courier.app.export import write_whole
+from humble_courier.app.plan import Build, Planned, best_build, make_plan
+from humble_courier.app.wiremap import sentence
+from humble_courier.catalog.kits import read_kit
+from humble_courier.catalog.links import read_link
+from humble_courier.catalog.load import Catalog
+from humble_courier.cli.context import of
+from humble_courier.cli.output import columns, line, print_json
+from humble_courier.errors import BadInput
+from humble_courier.wiring.search import Plan
+
+Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
+LinkFile = Annotated[Path, typer.Argument(help="A link/1 document; its chain is left aside.")]
+Scheme = Annotated[str, typer.Option(help="Order of colours: own or tia-568.")]
+
+
+def plan(
+    link: LinkFile,
+    kit: Annotated[Path, typer.Option(help="A kit/1 document.")],
+    k: Annotated[int, typer.Option(help="How many chains.")] = 5,
+    scheme: Scheme = "own",
+    json: Json = False,
+) -> None:
+    """The best chains out of the kit; where nothing in it serves, what to buy or what to build."""
+    catalog = Catalog()
+    found = make_plan(read_link(link, catalog), read_kit(kit, catalog), catalog, k, scheme)
+    if json:
+        print_json(_document(found))
+    else:
+        _print(found)
+    if not found.outcome.plans:
+        raise typer.Exit(1)
+
+
+def build(
+    ctx: typer.Context,
+    link: LinkFile,
+    scheme: Scheme = "own",
+    pdf: Annotated[Path | None, typer.Option(help="The sheet on paper.")] = None,
+    svg: Annotated[Path | None, typer.Option(help="Both ends from both sides, as a drawing.")] = None,
+    csv: Annotated[Path | None, typer.Option(help="Wire list and acceptance table.")] = None,
+    json: Json = False,
+) -> None:
+    """The sheet of a cable to make for a link: wires, colours, what stays open and why, how to accept it."""
+    catalog = Catalog()
+    found = best_build(read_link(link, catalog), [], catalog, scheme)
+    if found is None:
+        raise BadInput("no cable and no converter of the catalog can join these two ports", file=link)
+    if csv is not None:
+        write_whole(csv, build_table.table(found.sheet))
+    if pdf is not None or svg is not None:
+        of(ctx).rooms.build_sheet(found, pdf, svg)
+    if json:
+        print_json(build_table.document(found))
+    elif not (csv or pdf or svg):
+        _print_build(found)
+
+
+def _chain(plan: Plan) -> dict[str, Any]:
+    return {
+        "parts": [offer.part.id for offer in plan.offers],
+        "verdict": plan.trace.verdict,
+        "cost": plan.cost,
+        "findings": [
+            {"code": f.code, "severity": f.severity, "text": f.text, "where": f.where} for f in plan.trace.findings
+        ],
+    }
+
+
+def _document(found: Planned) -> dict[str, Any]:
+    outcome = found.outcome
+    return {
+        "chains": [_chain(plan) for plan in outcome.plans],
+        "nearest": _chain(outcome.nearest) if outcome.nearest else None,
+        "complete": outcome.complete,
+        "buy": [part.id for part in found.buy],
+        "build": build_table.document(found.build) if found.build else None,
+    }
+
+
+def _print(found: Planned) -> None:
+    for number, plan in enumerate(found.outcome.plans, start=1):
+        names = " + ".join(offer.part.name for offer in plan.offers) or "nothing: the two go straight together"
+        line(f"{number}. {names}  ({plan.trace.verdict}" + (f", cost {plan.cost:g})" if plan.cost else ")"))
+        for finding in plan.trace.findings:
+            line(f"     {finding.text} [{finding.code}]")
+    if not found.outcome.complete:
+        line("The kit is large: the search stopped early, longer chains were not all looked at.")
+    if found.outcome.plans:
+        return
+    line("Nothing in the kit will do.")
+    if found.outcome.nearest is not None:
+        parts = " + ".join(offer.part.name for offer in found.outcome.nearest.offers) or "joining the two directly"
+        line(f"Nearest: {parts}. {sentence(found.outcome.nearest.trace)[1]}")
+    if found.buy:
+        line("Buy: " + ", ".join(part.name for part in found.buy))
+    if found.build is not None:
+        line("Or build:")
+        _print_build(found.build)
+
+
+def _print_build(found: Build) -> None:
+    sheet = found.sheet
+    if found.before:
+        line("After: " + ", ".join(part.name for part in found.before))
+    line(f"A (computer's side): {sheet.a}    B (device's side): {sheet.b}    colours: {sheet.scheme}")
+    head: tuple[str, ...] = ("A", "B", "signal", "colour", "pair")
+    columns([head, *((w.a, w.b, f"{w.at_a} to {w.at_b}", w.colour, str(w.pair or "")) for w in sheet.wires)])
+    line(sheet.screen)
+    for o in sheet.open:
+        line(f"{o.end} {o.contact} ({o.signal}) stays open: {o.why}")
+    line("Must beep: " + ", ".join(f"{a}–{b}" for a, b in sheet.beep))
+    line("Must be silent: " + ", ".join(f"{a}–{b}" for a, b in sheet.silent))
