@@ -81,12 +81,25 @@ def test_the_example_in_the_formats_is_a_link_that_can_be_read() -> None:
 
 def test_the_formats_name_every_code_key_and_command() -> None:
     from humble_courier.simulator.address import KEYS
-    from humble_courier.wiring import trace
+    from humble_courier.wiring import findings
 
     text = (ROOT / "docs/formats.md").read_text()
-    for word in (*trace._ORDER, *trace.Verdict, *KEYS):
+    for word in (*findings.CODES, *findings.Verdict, *KEYS):
         assert f"`{word}`" in text, word
     helped = subprocess.run([sys.executable, "-m", "humble_courier", "--help"], capture_output=True, text=True, check=True)
-    for command in ("trace", "hear", "listen", "say", "simulate", "records", "sheet", "schema"):
+    for command in (
+        "trace",
+        "plan",
+        "build",
+        "identify",
+        "levels",
+        "hear",
+        "listen",
+        "say",
+        "simulate",
+        "records",
+        "sheet",
+        "schema",
+    ):
         assert f"`{command}" in text
         assert command in helped.stdout

@@ -4,12 +4,16 @@ import os
 import sys
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 import click
 from typer.main import get_command
 
 from humble_courier.cli.app import build
 from humble_courier.errors import CourierError
+
+if TYPE_CHECKING:
+    from humble_courier.app.plan import Build
 
 
 class _Rooms:
@@ -24,6 +28,11 @@ class _Rooms:
         from humble_courier.ui.paper import print_link
 
         print_link(link, pdf, svg)
+
+    def build_sheet(self, build: "Build", pdf: Path | None, svg: Path | None) -> None:
+        from humble_courier.ui.build_paper import print_build
+
+        print_build(build, pdf, svg)
 
     def shots(self, folder: Path) -> list[Path]:
         from humble_courier.ui.shots import take

@@ -10,6 +10,7 @@ from humble_courier.app import choices
 from humble_courier.app.evidence import Evidence, read
 from humble_courier.app.facts import newest
 from humble_courier.app.hearing import compare
+from humble_courier.app.kit import EMPTY
 from humble_courier.app.links import asked_handshakes, new_link, trace_link, with_settings
 from humble_courier.app.looks import looks_like
 from humble_courier.app.next_step import next_step
@@ -64,7 +65,7 @@ def test_every_link_can_be_shown(link: Link) -> None:
 @given(links())
 def test_every_link_has_a_next_step_and_a_sheet(link: Link) -> None:
     trace = trace_link(link, CATALOG)
-    step = next_step(link, trace, Evidence(), CATALOG, listening=False, armed=False)
+    step = next_step(link, trace, Evidence(), CATALOG, EMPTY, listening=False, armed=False)
     assert step.text.strip()
     assert step.button
     if step.chain is not None:
@@ -91,15 +92,15 @@ def test_the_first_thing_in_the_way_comes_first(evidence: Evidence, listening: b
     link = resolve_link(
         new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], "sim://bench/gauge-logger", CATALOG), CATALOG
     )
-    assert next_step(link, trace_link(link, CATALOG), evidence, CATALOG, listening, armed).action == action
+    assert next_step(link, trace_link(link, CATALOG), evidence, CATALOG, EMPTY, listening, armed).action == action
 
 
 def test_without_a_port_or_a_sheet() -> None:
     bare = resolve_link(new_link("dce-de9", ["usb-rs232", "straight-de9"], None, CATALOG), CATALOG)
     trace = trace_link(bare, CATALOG)
-    assert next_step(bare, trace, Evidence(), CATALOG, listening=False, armed=False).action == "choose-port"
+    assert next_step(bare, trace, Evidence(), CATALOG, EMPTY, listening=False, armed=False).action == "choose-port"
     ported = resolve_link(new_link("dce-de9", ["usb-rs232", "straight-de9"], "/dev/ttyUSB0", CATALOG), CATALOG)
-    assert next_step(ported, trace, Evidence(opened=True), CATALOG, listening=True, armed=True).action == "type"
+    assert next_step(ported, trace, Evidence(opened=True), CATALOG, EMPTY, listening=True, armed=True).action == "type"
 
 
 ends = st.builds(

@@ -3,9 +3,11 @@
 import msgspec
 import pytest
 
-from humble_courier.app.demo import demo_store
+from humble_courier.app.chains import better_chain
+from humble_courier.app.demo import demo_kit, demo_store
 from humble_courier.app.folders import data_folder
-from humble_courier.app.links import better_chain, new_link, trace_link, with_part, with_settings, yaml_text
+from humble_courier.app.kit import EMPTY
+from humble_courier.app.links import new_link, trace_link, with_part, with_settings, yaml_text
 from humble_courier.app.places import Stage
 from humble_courier.app.sample import comparison
 from humble_courier.app.workbench import Workbench
@@ -139,13 +141,16 @@ def test_acts_are_ticked_with_their_evidence(bench: Workbench, store: Store, cat
 @pytest.mark.parametrize("part", ["straight-de9", "gender-changer-de9-sockets", "patch-8p8c", "straight-db25"])
 def test_one_change_mends_a_wrong_cable(part: str, catalog: Catalog) -> None:
     model = new_link("gauge-logger", ["usb-rs232", part], None, catalog)
-    better = better_chain(model, catalog)
-    assert better is not None
-    assert trace_link(resolve_link(better[0], catalog), catalog).verdict is Verdict.WORKS
+    for kit, in_kit in ((demo_kit(), True), (EMPTY, False)):
+        better = better_chain(resolve_link(model, catalog), kit, catalog)
+        assert better is not None and better.in_kit is in_kit
+        assert better.model.chain[1].part in ("crossed-de9-3wire", "crossover-adapter-de9")
+        assert trace_link(resolve_link(better.model, catalog), catalog).verdict is Verdict.WORKS
 
 
 def test_what_works_is_not_mended(catalog: Catalog) -> None:
-    assert better_chain(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog) is None
+    link = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
+    assert better_chain(link, demo_kit(), catalog) is None
 
 
 def test_a_link_written_as_yaml_is_read_back(bench: Workbench, catalog: Catalog) -> None:

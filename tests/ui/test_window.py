@@ -57,12 +57,12 @@ def test_arrow_keys_go_along_the_line(window: Window, qtbot: QtBot) -> None:
 
 def test_one_conductor_is_followed_by_keyboard(window: Window, qtbot: QtBot) -> None:
     window.go_to("part:2")
-    window.wire.view.setFocus()
-    qtbot.keyClick(window.wire.view, Qt.Key.Key_Down)
-    assert "TXD" in window.wire.story.text()
-    assert "Crossed cable" in window.wire.story.text()
-    qtbot.keyClick(window.wire.view, Qt.Key.Key_Down)
-    assert "RXD" in window.wire.story.text()
+    window.wire.map.view.setFocus()
+    qtbot.keyClick(window.wire.map.view, Qt.Key.Key_Down)
+    assert "TXD" in window.wire.map.story.text()
+    assert "Crossed cable" in window.wire.map.story.text()
+    qtbot.keyClick(window.wire.map.view, Qt.Key.Key_Down)
+    assert "RXD" in window.wire.map.story.text()
 
 
 def test_an_empty_program_leads_to_a_first_link(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> None:

@@ -20,12 +20,12 @@ def place(window: Window, id_: str) -> PlaceButton:
 
 def choose(window: Window, qtbot: QtBot, part: str) -> None:
     """Exchange the cable with the list below the map, by keyboard."""
-    picker = window.wire.pickers[0]
+    picker = window.wire.map.pickers[0]
     picker.setFocus()
     target = picker.findData(part)
     while picker.currentIndex() != target:
         qtbot.keyClick(picker, Qt.Key.Key_Down if picker.currentIndex() < target else Qt.Key.Key_Up)
-        picker = window.wire.pickers[0]
+        picker = window.wire.map.pickers[0]
     if window.bench is not None and window.bench.link.parts[1].id != part:
         picker.activated.emit(target)
 

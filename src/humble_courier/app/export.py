@@ -1,11 +1,14 @@
 """Records and files: written whole or not at all."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from humble_courier.errors import MachineRefused
-from humble_courier.records.store import Store
+
+if TYPE_CHECKING:
+    from humble_courier.records.store import Store
 
 
 def write_whole(path: Path, data: bytes) -> None:
@@ -19,7 +22,7 @@ def write_whole(path: Path, data: bytes) -> None:
         raise MachineRefused(f"{path} cannot be written: {error.strerror}", "Choose another place") from None
 
 
-def write_records(store: Store, path: Path) -> int:
+def write_records(store: "Store", path: Path) -> int:
     """All records as `records/1`; returns how many links."""
     document = store.export()
     write_whole(path, msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n")

@@ -7,12 +7,9 @@ from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import LinkModel, LinkPart, LinkPort, LinkSettings
 from humble_courier.units.settings import Handshake, Settings
-from humble_courier.wiring.findings import Severity, Verdict
 from humble_courier.wiring.length import Around
 from humble_courier.wiring.nets import Chain
 from humble_courier.wiring.trace import Trace, trace
-
-_ORDER = list(Verdict)
 
 
 def trace_link(link: Link, catalog: Catalog) -> Trace:
@@ -76,47 +73,8 @@ def with_settings(model: LinkModel, *, computer: Settings | None = None, device:
     return msgspec.structs.replace(model, settings=settings)
 
 
-def yaml_text(model: LinkModel) -> str:
+def yaml_text(model: msgspec.Struct) -> str:
     """The document as YAML for a file."""
     import yaml
 
     return yaml.safe_dump(msgspec.to_builtins(model), sort_keys=False, allow_unicode=True)
-
-
-def better_chain(model: LinkModel, catalog: Catalog) -> tuple[LinkModel, str] | None:
-    """One change of the chain that makes it work, with the sentence that says it; None where no single change does.
-
-    Every catalog part is tried in place of each passive part, then as an addition; each try is traced. A replacement
-    that keeps the number of joints is preferred, then the fewest conductors (product decision: as few as serve).
-    """
-    now = trace_link(resolve_link(model, catalog), catalog)
-    if now.verdict in (Verdict.WORKS, Verdict.WITHOUT_HANDSHAKE) and not any(
-        f.severity is Severity.HANDSHAKE for f in now.findings
-    ):
-        return None
-    tries: list[tuple[tuple[int, int, int], LinkModel, str]] = []
-    passive = [id_ for id_, entry in catalog.part_entries.items() if entry.kind != "usb-adapter"]
-    for id_ in passive:
-        part = catalog.part(id_)
-        for i, old in enumerate(model.chain):
-            if old.part in passive and old.part != id_:
-                changed = with_part(model, i, id_)
-                text = f"Take the {_lower(part.name)} in place of the {_lower(catalog.part(old.part or id_).name)}."
-                _try(tries, changed, text, 0, len(part.conductors), catalog)
-        added = with_inserted(model, len(model.chain), id_)
-        _try(tries, added, f"Put the {_lower(part.name)} before the device.", 1, len(part.conductors), catalog)
-    best = min(tries, key=lambda one: one[0], default=None)
-    if best is None or best[0][0] >= _ORDER.index(now.verdict):
-        return None
-    return best[1], best[2]
-
-
-def _try(tries: list[tuple[tuple[int, int, int], LinkModel, str]], model: LinkModel, text: str, joints: int,
-         wires: int, catalog: Catalog) -> None:  # fmt: skip
-    verdict = trace_link(resolve_link(model, catalog), catalog).verdict
-    if verdict in (Verdict.WORKS, Verdict.WITHOUT_HANDSHAKE):
-        tries.append(((_ORDER.index(verdict), joints, wires), model, text))
-
-
-def _lower(name: str) -> str:
-    return name if name[:2].isupper() else name[0].lower() + name[1:]

@@ -5,7 +5,7 @@ from functools import cached_property
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.units.hardware import Connector, Part, Port
-from humble_courier.wiring.identify import Named, Reading, identify
+from humble_courier.wiring.identify import NAMED, Named, Reading, identify
 from humble_courier.wiring.suspects import UNKNOWN, LineUp, Touch, line_up
 from humble_courier.wiring.voltmeter import PortNamed, VoltReading, guesses, name_port
 
@@ -24,6 +24,27 @@ def port_named(connector: Connector, readings: list[VoltReading], catalog: Catal
         if (entry.connector.family, entry.connector.contacts) == (connector.family, connector.contacts)
     ]
     return name_port(catalog.levels, guesses(ports), readings)
+
+
+def port_headline(found: PortNamed, count: int) -> tuple[str, str]:
+    """What the port is, as a sentence."""
+    if not count:
+        return "Which port is it? Measure its contacts at rest", "A transmitter at rest gives −3 to −15 V in RS-232."
+    if found.role == "unknown":
+        return "Not certain yet", "Measure the data contacts: the one that rests in mark is the transmitter."
+    told = f"{found.probability:.0%} certain. From a DTE computer it takes a {found.use} cable."
+    talks = f" At rest as a transmitter is: contact {', '.join(found.talks)}." if found.talks else ""
+    family = str(found.family).upper().replace("RS", "RS-", 1)
+    return f"It is a {found.role.upper()} with {family} levels", told + talks
+
+
+def port_rows(found: PortNamed, catalog: Catalog) -> list[tuple[str, float]]:
+    """What it may be, in words, with probabilities."""
+    rows = [
+        (f"{role.upper()}, {catalog.levels[family].name}" if role else catalog.levels[family].name, share)
+        for role, family, share in found.shares
+    ]
+    return [*rows, ("no power, or not the port that is meant", 1 - found.alive)]
 
 
 @dataclass
@@ -55,6 +76,33 @@ class MeterBench:
     def named(self) -> Named:
         """What the readings say so far."""
         return identify(self.line_up, self.readings)
+
+    def rows(self, named: Named) -> list[tuple[str, float]]:
+        """Suspects by name in an order that stays, with their probability."""
+        probability = dict(named.suspects)
+        return [(self.part_name(id_), probability[id_]) for id_ in (*self.line_up.names, UNKNOWN)]
+
+    def headline(self, named: Named) -> tuple[str, str]:
+        """The answer so far, as a sentence."""
+        best, probability = named.suspects[0]
+        count = len(self.readings)
+        touches = f"{count} touch{'' if count == 1 else 'es'}"
+        if best == UNKNOWN and named.name is None and probability >= NAMED:
+            joined = ", ".join(f"{a}–{b}" for a, b in named.connects) or "nothing so far"
+            return "A cable of its own kind", f"No cable of the catalog fits. It joins {joined}. {touches}."
+        if named.name is None:
+            if not count:
+                text = "Set the meter to its beeper, touch the two contacts, press B or S. A wrong reading is allowed for."
+                return "Which cable is it? Touch the two contacts that are marked", text
+            return f"Perhaps: {self.part_name(best)} ({probability:.0%})", f"{touches} so far; the next one tells the most."
+        if named.faults:
+            fault = ", ".join(f"{f.code} at {f.where}" for f, _ in named.faults)
+            return f"It is: {self.part_name(best)}, with a fault: {fault}", f"{probability:.1%} certain after {touches}."
+        alike = dict(zip(self.line_up.names, self.line_up.alike, strict=True))[best]
+        same = f" Wired alike: {', '.join(self.part_name(id_) for id_ in alike)}." if alike else ""
+        if named.proven:
+            return f"It is: {self.part_name(best)}, and it is whole", f"After {touches}.{same}"
+        return f"It is: {self.part_name(best)}", f"{probability:.1%} certain after {touches}; go on to prove it whole.{same}"
 
     def part_name(self, id_: str) -> str:
         """A suspect's name for people."""

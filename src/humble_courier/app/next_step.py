@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
+from humble_courier.app.chains import better_chain
 from humble_courier.app.evidence import Evidence
-from humble_courier.app.links import better_chain
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.models import LinkModel
+from humble_courier.catalog.models import KitModel, LinkModel
 from humble_courier.units.settings import Settings
 from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.trace import Trace
@@ -24,10 +24,12 @@ class NextStep:
     settings: Settings | None = None
 
 
-def next_step(link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, listening: bool, armed: bool) -> NextStep:
+def next_step(
+    link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, kit: KitModel, listening: bool, armed: bool
+) -> NextStep:
     """What to do now. The wiring first, then the settings, then the port, then the words."""
     if trace.verdict in (Verdict.WILL_NOT_WORK, Verdict.MAY_DAMAGE):
-        return _mend_wiring(link, catalog)
+        return _mend_wiring(link, kit, catalog)
     ours, theirs = link.computer_settings, link.device_settings
     if ours is not None and theirs is not None and ours.differences(theirs):
         differ = ", ".join(ours.differences(theirs))
@@ -51,12 +53,15 @@ def next_step(link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, li
     return NextStep(f"Say “{words.say}”: it {words.means}.", "seconds", f"Say {words.say}", "say-first")
 
 
-def _mend_wiring(link: Link, catalog: Catalog) -> NextStep:
-    better = better_chain(link.model, catalog)
+def _mend_wiring(link: Link, kit: KitModel, catalog: Catalog) -> NextStep:
+    better = better_chain(link, kit, catalog)
     if better is None:
-        text = "No single part of the catalog mends this. Look at the marked place on the map and change the part there."
-        return NextStep(text, "minutes", "Show the wiring", "show-wire")
-    return NextStep(f"{better[1]} Then transmit meets receive.", "1 minute", "Put it in", "chain", chain=better[0])
+        text = "No chain of standard parts mends this. Look at the marked place on the map, or build a cable."
+        return NextStep(text, "an hour", "Build a cable", "build")
+    where = "" if better.in_kit else " It is not in your kit."
+    return NextStep(
+        f"{better.text}{where} Then transmit meets receive.", "1 minute", "Put it in", "chain", chain=better.model
+    )
 
 
 def _before_arming(link: Link, evidence: Evidence) -> NextStep:

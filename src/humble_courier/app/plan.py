@@ -74,7 +74,7 @@ def best_build(link: Link, own: list[Offer], catalog: Catalog, scheme: str = "ow
     if colours is None:
         raise BadInput(f"--scheme {scheme}: expected one of {', '.join(catalog.colours)}")
     need = need_of(link, catalog)
-    found: list[tuple[tuple[int, int, int, int], Build]] = []
+    found: list[tuple[tuple[int, int, int, int, bool], Build]] = []
     for before in _before(need, [o for o in own if o.count] + _shop(catalog)):
         last = before[-1].part.ends[1] if before else None
         near = Port("", before[-1].part.name, last.connector, last.signals, last.supplies_loop) if last else need.computer
@@ -85,7 +85,9 @@ def best_build(link: Link, own: list[Offer], catalog: Catalog, scheme: str = "ow
         result = trace(Chain(need.computer, (*parts, sheet.part()), need.device), need.levels, need.asked, need.around)
         if result.verdict.usable:
             bought = sum(offer.cost >= BOUGHT for offer in before)
-            found.append(((result.verdict.rank, bought, len(before), len(result.findings)), Build(sheet, parts, result)))
+            changes_shape = near.connector.shape != need.device.connector.shape
+            rank = (result.verdict.rank, bought, len(before), len(result.findings), changes_shape)
+            found.append((rank, Build(sheet, parts, result)))
     return min(found, key=lambda one: one[0])[1] if found else None
 
 

@@ -90,13 +90,14 @@ def read_touches(path: Path, ends: tuple[Connector, Connector], catalog: Catalog
 def _result(word: str, path: Path, line: int) -> tuple[bool, float | None]:
     if word.lower() in WORDS:
         return WORDS[word.lower()], None
-    ohm = _number(word.lower().removesuffix("ohm").strip())
+    ohm = number(word.lower().removesuffix("ohm").strip())
     if ohm is None or ohm < 0:
         raise BadInput(f"result “{word}”: expected beep, silent, or a resistance in ohm", file=path, line=line)
     return ohm <= OPEN_OHM, ohm
 
 
-def _number(word: str) -> float | None:
+def number(word: str) -> float | None:
+    """A number as people type it, with a comma too; None where it is none."""
     try:
         value = float(word.replace(",", ".").replace("−", "-"))
     except ValueError:
@@ -112,7 +113,7 @@ def read_volts(path: Path, connector: Connector, catalog: Catalog) -> list[VoltR
         for key in ("contact", "against"):
             if row.get(key) and row[key] not in known:
                 raise BadInput(f"{key} “{row[key]}”: a {connector.shape} has none so called", file=path, line=line)
-        volts = _number(row["volts"].removesuffix("V").strip())
+        volts = number(row["volts"].removesuffix("V").strip())
         if volts is None:
             raise BadInput(f"volts “{row['volts']}”: expected a number, as in -9.6", file=path, line=line)
         readings.append(VoltReading(row["contact"], volts, row.get("against") or None))

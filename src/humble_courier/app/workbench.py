@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from humble_courier.app import facts as fact_texts
 from humble_courier.app.evidence import Evidence, read, summary_fact
+from humble_courier.app.kit import credited, load_kit, save_kit
 from humble_courier.app.links import trace_link
 from humble_courier.app.next_step import NextStep, next_step
 from humble_courier.app.places import Place, places
@@ -14,7 +15,7 @@ from humble_courier.app.proof import make_proof
 from humble_courier.app.wiremap import WireMap, wire_map
 from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.models import LinkModel
+from humble_courier.catalog.models import KitModel, LinkModel
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.protocols.lines import End
 from humble_courier.talk.driver import BackgroundDriver
@@ -43,6 +44,7 @@ class Workbench:
         self._background: BackgroundDriver | None = None
         self._last_session: Session | None = None
         self._step: tuple[object, NextStep] | None = None
+        self.kit = load_kit(store)
         self._measured: list[Fact] = store.facts(link_id)
         self._documented_at = time.time()
         self._take(model)
@@ -241,9 +243,9 @@ class Workbench:
 
     def next_step(self) -> NextStep:
         """The recommended next action."""
-        state = (self.model, replace(self.evidence), self.listening, self.armed)
+        state = (self.model, self.kit, replace(self.evidence), self.listening, self.armed)
         if self._step is None or self._step[0] != state:
-            step = next_step(self.link, self.trace, self.evidence, self.catalog, self.listening, self.armed)
+            step = next_step(self.link, self.trace, self.evidence, self.catalog, self.kit, self.listening, self.armed)
             self._step = (state, step)
         return self._step[1]
 
@@ -260,11 +262,21 @@ class Workbench:
         latest = {f.subject: f.text for f in self._measured if f.subject.startswith("act ")}
         return {int(subject[4:]) - 1 for subject, text in latest.items() if not text.startswith("Not done: ")}
 
+    def change_kit(self, kit: KitModel) -> None:
+        """Take another version of the kit; it is saved before this returns."""
+        self.kit = kit
+        save_kit(self.store, kit)
+
+    def measured(self, subject: str, text: str, holds: bool = True) -> None:
+        """Note what a meter said about this link."""
+        self._keep(subject, text, Provenance.MEASURED, "meter at the bench", holds)
+
     def keep_proof(self) -> int:
         """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""
         if not self.evidence.answered:
             raise BadInput("nothing is proven yet: the device has not answered")
         number = self.store.add_proof(self.link_id, make_proof(self.link, self.evidence, self.utterances(), self.facts()))
         self.evidence.proof_kept = True
+        self.change_kit(credited(self.kit, self.model.chain, served=True))
         self._keep("proof", f"Proof {number} is in the record", Provenance.OBSERVED, "kept by this program")
         return number

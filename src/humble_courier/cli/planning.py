@@ -15,7 +15,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.cli.context import of
 from humble_courier.cli.output import columns, line, print_json
 from humble_courier.errors import BadInput
-from humble_courier.wiring.search import Plan
+from humble_courier.wiring.search import Offer, Plan
 
 Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 LinkFile = Annotated[Path, typer.Argument(help="A link/1 document; its chain is left aside.")]
@@ -42,7 +42,7 @@ def plan(
 
 def build(
     ctx: typer.Context,
-    link: LinkFile,
+    link: Annotated[Path, typer.Argument(help="A link/1 document; adapters and converters of its chain are kept.")],
     scheme: Scheme = "own",
     pdf: Annotated[Path | None, typer.Option(help="The sheet on paper.")] = None,
     svg: Annotated[Path | None, typer.Option(help="Both ends from both sides, as a drawing.")] = None,
@@ -51,7 +51,8 @@ def build(
 ) -> None:
     """The sheet of a cable to make for a link: wires, colours, what stays open and why, how to accept it."""
     catalog = Catalog()
-    found = best_build(read_link(link, catalog), [], catalog, scheme)
+    read = read_link(link, catalog)
+    found = best_build(read, [Offer(part) for part in read.parts], catalog, scheme)
     if found is None:
         raise BadInput("no cable and no converter of the catalog can join these two ports", file=link)
     if csv is not None:

@@ -57,6 +57,7 @@ class Rail(QWidget):
         places = [
             ("link", self.tr("This link"), "F6"),
             ("new", self.tr("New link"), "F7"),
+            ("kit", self.tr("Kit"), "F8"),
             ("records", self.tr("Records"), "F9"),
         ]
         self._buttons = {}

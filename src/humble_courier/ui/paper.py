@@ -19,7 +19,8 @@ DPI = 96
 MAP_WIDTH = 760
 
 
-def _buffer() -> tuple[QByteArray, QBuffer]:
+def memory() -> tuple[QByteArray, QBuffer]:
+    """A place in memory to write to; a file is then written whole or not at all."""
     data = QByteArray()
     device = QBuffer(data)
     device.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -29,7 +30,7 @@ def _buffer() -> tuple[QByteArray, QBuffer]:
 def write_svg(wiring: WireMap, path: Path) -> None:
     """The conductor map as SVG. Raises MachineRefused where the file cannot be written."""
     drawing = MapPainter(wiring, Theme(LIGHT), MAP_WIDTH)
-    data, device = _buffer()
+    data, device = memory()
     generator = QSvgGenerator()
     generator.setOutputDevice(device)
     generator.setSize(QSize(MAP_WIDTH, int(drawing.height)))
@@ -45,7 +46,7 @@ def write_svg(wiring: WireMap, path: Path) -> None:
 
 def write_pdf(content: Sheet, path: Path) -> None:
     """The link sheet as PDF (A4). Raises MachineRefused where the file cannot be written."""
-    data, device = _buffer()
+    data, device = memory()
     writer = QPdfWriter(device)
     writer.setTitle(content.title)
     writer.setCreator("Humble Courier")

@@ -2,9 +2,9 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QComboBox, QLabel, QLayout, QPushButton, QWidget
 
 
 class WrapLabel(QLabel):
@@ -41,8 +41,40 @@ class WrapLabel(QLabel):
             self.setMinimumHeight(self.heightForWidth(self.width()) if self.text() else 0)
 
 
-class Pages(QStackedWidget):
-    """Widgets of which one is shown; only that one claims room."""
+class Pages(QWidget):
+    """Widgets of which one is shown; only that one claims room.
+
+    Not Qt's own stack: its layout asks the height for a width of pages that are not seen, and a scroll area believes it.
+    """
+
+    currentChanged = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._pages: list[QWidget] = []
+        self._current = 0
+
+    def addWidget(self, page: QWidget) -> None:
+        """Take in a page; the first one is shown."""
+        page.setParent(self)
+        page.setVisible(not self._pages)
+        self._pages.append(page)
+
+    def currentWidget(self) -> QWidget | None:
+        """The page that is shown."""
+        return self._pages[self._current] if self._pages else None
+
+    def setCurrentWidget(self, page: QWidget) -> None:
+        """Show another page."""
+        index = self._pages.index(page)
+        if index != self._current:
+            self._pages[self._current].hide()
+            self._current = index
+            page.setGeometry(self.rect())
+            page.show()
+            self.updateGeometry()
+            self.currentChanged.emit(index)
 
     def sizeHint(self) -> QSize:
         """That of the page that is shown."""
@@ -53,6 +85,18 @@ class Pages(QStackedWidget):
         """That of the page that is shown."""
         page = self.currentWidget()
         return page.minimumSizeHint() if page is not None else QSize()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The page takes all the room."""
+        page = self.currentWidget()
+        if page is not None:
+            page.setGeometry(self.rect())
+
+    def event(self, event: QEvent | None) -> bool:
+        """The page needs more room or less: so do we."""
+        if event is not None and event.type() is QEvent.Type.LayoutRequest:
+            self.updateGeometry()
+        return super().event(event)
 
 
 def label(text: str = "", role: str = "", wrap: bool = False) -> QLabel:
@@ -76,6 +120,16 @@ def button(text: str, role: str = "", press: Callable[[], object] | None = None,
     if press is not None:
         made.clicked.connect(lambda: press())
     return made
+
+
+def fill(combo: QComboBox, items: list[tuple[str, str]], chosen: str) -> None:
+    """Offer (id, name) once, and mark the chosen one."""
+    if combo.count() == 0:
+        combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        combo.setMinimumContentsLength(7)
+        for id_, name in items:
+            combo.addItem(name, id_)
+    combo.setCurrentIndex(combo.findData(chosen))
 
 
 def set_role(widget: QWidget, name: str, value: str) -> None:

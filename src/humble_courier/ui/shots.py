@@ -5,13 +5,18 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.links import with_part, with_settings
 from humble_courier.catalog.load import Catalog
+from humble_courier.ui.stages.wire import Act
 from humble_courier.ui.theme import DARK, Theme
 from humble_courier.units.settings import Settings
+
+if TYPE_CHECKING:
+    from humble_courier.ui.window import Window
 
 SIZE = (1280, 800)
 PATIENCE_S = 20.0
@@ -32,7 +37,7 @@ def take(folder: Path) -> list[Path]:
         window.show()
 
         def shoot(name: str) -> None:
-            for _ in range(4):  # a wrapped text claims its height, the layout follows, the rest moves
+            for _ in range(10):  # a wrapped text claims its height, the layout follows, the rest moves
                 app.processEvents()
             path = folder / f"{name}.png"
             window.grab().save(str(path))
@@ -71,6 +76,7 @@ def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> No
     bench.undo()
     window.refresh()
     shoot("wire-crossed")
+    _wire_acts(window, shoot)
     window.go_to("settings")
     bench.change(with_settings(bench.model, computer=Settings.parse("2400,8N1")))
     window.refresh()
@@ -96,3 +102,24 @@ def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> No
     window.go_to("part:2")
     shoot("wire-dark")
     bench.stop()
+
+
+def _wire_acts(window: "Window", shoot: Callable[[str], None]) -> None:
+    """The other acts of the Wire stage, and the kit."""
+    window.wire.choose(Act.CABLE)
+    for beep in (False, False, False, True, False, True):
+        window.wire.meter.said.emit(beep)
+    shoot("wire-meter")
+    window.wire.choose(Act.PORT)
+    for contact, volts in (("2", "0.0"), ("3", "-9.6"), ("4", "9.1"), ("7", "9.2"), ("8", "0.1")):
+        window.wire.volts.fields[contact].setText(volts)
+    shoot("wire-port")
+    window.wire.choose(Act.CHOOSE)
+    shoot("wire-kit")
+    window.wire.choose(Act.LOAD)
+    shoot("wire-length")
+    window.wire.choose(Act.BUILD)
+    shoot("wire-build")
+    window.wire.choose(Act.FOLLOW)
+    window.open_rail("kit")
+    shoot("kit")

@@ -122,6 +122,11 @@ QPushButton:hover { border-width: 2px; }
 QPushButton:focus { border: 2px solid @ink; }
 QPushButton:disabled { color: @unknown; border-color: @hairline; }
 QPushButton[role="main"] { background: @action; color: @on_action; }
+QPushButton[role="act"] { border: 1px solid @hairline; color: @ink; font-weight: normal; font-size: @s12px;
+  padding: @s2px @s4px; min-height: @s32px; }
+QPushButton[role="act"]:checked { border: 2px solid @action; background: @socket; font-weight: bold; }
+QPushButton[role="act"]:focus { border: 2px solid @ink; }
+QPushButton[bulk="large"] { font-size: @s20px; min-height: @s32px; padding: @s8px; }
 QPushButton[role="rail"] { background: transparent; border: 0; border-left: 4px solid transparent; border-radius: 0;
   color: @ink; text-align: left; font-weight: normal; padding: @s8px @s12px; }
 QPushButton[role="rail"]:checked { background: @surface; border-left-color: @action; font-weight: bold; }

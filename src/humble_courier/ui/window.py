@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, 
 
 from humble_courier.app import choices
 from humble_courier.app.headlines import adapter_story, port_headline, talk_headline
-from humble_courier.app.links import new_link, preview, with_inserted, with_part, with_settings
+from humble_courier.app.links import new_link, preview, with_settings
 from humble_courier.app.places import Stage
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
@@ -23,17 +23,20 @@ from humble_courier.talk.session import Lines
 from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
 from humble_courier.ui.help import show_help
 from humble_courier.ui.icons import Icons
+from humble_courier.ui.kit_desk import KitDesk
 from humble_courier.ui.line_view import LineView
 from humble_courier.ui.parts import Pages, WrapLabel, set_role
 from humble_courier.ui.stages.base import Stage as StageWidget
 from humble_courier.ui.stages.first_link import FirstLinkStage
+from humble_courier.ui.stages.kit import KitStage
 from humble_courier.ui.stages.port import PortStage
 from humble_courier.ui.stages.prepare import PrepareStage
 from humble_courier.ui.stages.records import RecordsStage
 from humble_courier.ui.stages.settings import SettingsStage
 from humble_courier.ui.stages.talk import TalkStage
-from humble_courier.ui.stages.wire import WireStage
+from humble_courier.ui.stages.wire import Act, WireStage
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.wire.desk import WireDesk
 from humble_courier.units.settings import Settings
 
 if TYPE_CHECKING:
@@ -57,10 +60,12 @@ class Window(QMainWindow):
         self.facts, self.foot = FactsPanel(), Foot()
         self.wire, self.settings, self.talk = WireStage(theme), SettingsStage(), TalkStage()
         self.port, self.prepare = PortStage(), PrepareStage()
-        self.records, self.first = RecordsStage(), FirstLinkStage()
+        self.records, self.first, self.kit = RecordsStage(), FirstLinkStage(), KitStage()
+        self.wire_desk = WireDesk(self.wire, catalog, self._do)
+        self.kit_desk = KitDesk(self.kit, catalog, self._do)
         self.stages: dict[str, QWidget] = {
             Stage.WIRE: self.wire, Stage.SETTINGS: self.settings, Stage.TALK: self.talk, Stage.PORT: self.port,
-            Stage.PREPARE: self.prepare, "records": self.records, "new": self.first,
+            Stage.PREPARE: self.prepare, "records": self.records, "new": self.first, "kit": self.kit,
         }  # fmt: skip
         self._build()
         self._connect()
@@ -89,7 +94,6 @@ class Window(QMainWindow):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.stack.currentChanged.connect(lambda _: self.stack.updateGeometry())
         scroll.setWidget(self.stack)
         for widget, stretch in ((self.rail, 0), (scroll, 1), (self.facts, 0)):
             body.addWidget(widget, stretch)
@@ -109,13 +113,12 @@ class Window(QMainWindow):
         """All connections of the window, in one place."""
         self.line.chosen.connect(self.go_to)
         self.rail.chosen.connect(self.open_rail)
-        self.header.undo.connect(lambda: self._do(self._bench().undo))
+        self.header.undo.connect(lambda: self._do(self.bench.undo) if self.bench else None)
         self.header.help.connect(lambda: show_help(self, self.theme))
         self.header.palette_wanted.connect(lambda: self.set_theme(self.theme.next_palette()))
         self.facts.act.connect(self.act)
         self.foot.arm.connect(self.toggle_arm)
-        self.wire.part_changed.connect(self.change_part)
-        self.wire.part_added.connect(self.add_part)
+        self.wire.build.saved.connect(self._save_build)
         self.settings.settings_changed.connect(self.change_settings)
         self.settings.adopt.connect(self.adopt_settings)
         self.talk.listen.connect(lambda: self._do(self._bench().listen))
@@ -134,7 +137,7 @@ class Window(QMainWindow):
         for keys, step in (("Ctrl++", 0.1), ("Ctrl+=", 0.1), ("Ctrl+-", -0.1)):
             QShortcut(QKeySequence(keys), self, lambda step=step: self.set_theme(self.theme.scaled(self.theme.scale + step)))
         QShortcut(QKeySequence("Ctrl+0"), self, lambda: self.set_theme(self.theme.scaled(1.0)))
-        QShortcut(QKeySequence("Ctrl+Shift+Z"), self, lambda: self._do(self._bench().redo))
+        QShortcut(QKeySequence("Ctrl+Shift+Z"), self, lambda: self._do(self.bench.redo) if self.bench else None)
         QShortcut(QKeySequence("Escape"), self, lambda: self.line.setFocus())
 
     # Values to the widgets
@@ -198,7 +201,7 @@ class Window(QMainWindow):
             self.stack.setCurrentWidget(self.stages[stage])
             self._show_stage(bench, stage)
         else:
-            self.stack.setCurrentWidget(self.stages["records" if shown == "records" and self.store else "new"])
+            self.stack.setCurrentWidget(self.stages[shown if shown in ("records", "kit") and self.store else "new"])
             self._show_rail_place(shown)
         self._show_complaint()
 
@@ -219,7 +222,7 @@ class Window(QMainWindow):
 
     def _show_stage(self, bench: Workbench, stage: Stage) -> None:
         if stage is Stage.WIRE:
-            self._show_wire(bench)
+            self.wire_desk.show(bench, self.theme)
         elif stage is Stage.SETTINGS:
             from humble_courier.app.sample import comparison
 
@@ -233,13 +236,6 @@ class Window(QMainWindow):
             self.port.show_adapter(*adapter_story(bench))
         else:
             self.prepare.show_sheet(bench.link.sheet, self.catalog.cautions, bench.ticked())
-
-    def _show_wire(self, bench: Workbench) -> None:
-        chain, segment = bench.trace.chain, bench.trace.paths.segments[-1]
-        near = chain.ends(segment.near[0])[segment.near[1]].connector
-        self.wire.show_wiring(bench.wire_map(), near, bench.link.device.connector, self.catalog.shapes, self.theme)
-        parts = [(p.id, p.name, p.kind != "usb-adapter") for p in bench.link.parts]
-        self.wire.show_parts(parts, choices.between(self.catalog))
 
     def _show_talk(self, bench: Workbench) -> None:
         headline, reason = talk_headline(bench)
@@ -255,6 +251,8 @@ class Window(QMainWindow):
             proofs = self.store.proofs(current) if current else []
             can_keep = self.bench is not None and self.bench.evidence.answered and self.bench.session is not None
             self.records.show_records(self.store.links(), current, proofs, can_keep)
+        elif shown == "kit" and self.store is not None:
+            self.kit_desk.show(self.store, self.bench)
         elif self.store is not None:
             kinds = (choices.adapters(self.catalog), choices.between(self.catalog), choices.devices(self.catalog))
             self.first.show_choices(list_ports(), *kinds, empty=not self.store.links())
@@ -280,7 +278,7 @@ class Window(QMainWindow):
 
     def _do(self, act: Callable[[], object]) -> None:
         """Carry an act out; a mistake is told at the headline of the open stage, nothing is lost."""
-        if self.bench is None:
+        if self.store is None:
             return
         try:
             act()
@@ -323,15 +321,6 @@ class Window(QMainWindow):
         """Open one of the places that are not this link."""
         self.rail_place = place
         self.refresh()
-
-    def change_part(self, index: int, part: str) -> None:
-        """Exchange a part of the chain; without an id it is taken out."""
-        self._do(lambda: self._bench().change(with_part(self._bench().model, index, part or None)))
-
-    def add_part(self, part: str) -> None:
-        """Put a part before the device."""
-        model = self._bench().model
-        self._do(lambda: self._bench().change(with_inserted(model, len(model.chain), part)))
 
     def change_settings(self, computer: bool, text: str) -> None:
         """Take other settings of one end."""
@@ -393,6 +382,9 @@ class Window(QMainWindow):
             self._save("pdf")
         elif step.action in ("listen", "arm", "keep-proof"):
             self._do({"listen": bench.listen, "arm": bench.arm, "keep-proof": bench.keep_proof}[step.action])
+        elif step.action == "build":
+            self.wire.choose(Act.BUILD)
+            self.go_to("device-port")
         else:
             self.go_to(
                 {"choose-port": "port", "show-wire": "device-port", "show-settings": "settings"}.get(step.action, "speech")
@@ -400,6 +392,13 @@ class Window(QMainWindow):
             self.talk.words.setFocus()
         if step.action in ("listen", "arm", "say-first"):
             self.go_to("speech")
+
+    def _save_build(self, kind: str) -> None:
+        """Ask for a file and write the build sheet."""
+        filters = {"pdf": "PDF (*.pdf)", "svg": "SVG (*.svg)", "csv": "CSV (*.csv)"}
+        chosen, _ = QFileDialog.getSaveFileName(self, self.tr("Save"), f"build-sheet.{kind}", filters[kind])
+        if chosen:
+            self._do(lambda: self.wire_desk.save_build(kind, Path(chosen)))
 
     def _save(self, kind: str) -> None:
         """Ask for a file and write the sheet, the drawing or the records."""

@@ -16,7 +16,7 @@ from humble_courier.wiring.suspects import NOT_IN_CATALOG, UNKNOWN, Fault, LineU
 
 MISSED, FALSE_BEEP = 0.02, 0.005  # a probe that slips is silent; a beep by mistake is rare (common practice)
 STRAY = {True: 0.11, False: 0.03}  # how often two contacts of an uncatalogued cable are joined: across, within one end
-NAMED, PROVEN = 0.99, 0.98
+NAMED, PROVEN = 0.99, 0.97
 HIGH_OHM = 5.0  # a conductor of a few metres has less than one ohm (0.084 ohm/m); more is a bad joint
 OPEN_OHM = 10_000.0  # more than this is no connection but leakage
 
@@ -61,8 +61,8 @@ class Named:
 
     @property
     def proven(self) -> bool:
-        """Named, and whole."""
-        return self.name is not None and self.whole >= PROVEN
+        """Named, whole, and every conductor touched."""
+        return self.name is not None and self.whole >= PROVEN and self.next_touch is None
 
 
 def identify(line_up: LineUp, readings: Sequence[Reading], choose: bool = True) -> Named:
@@ -150,6 +150,10 @@ def _next(
     else:
         mine = np.array([s.name == top for s in line_up.suspects])
         share = weights[mine] / weights[mine].sum()
+        whole = share[0]  # the first suspect of each name is the cable without a fault
+        untouched = _untouched_wire(line_up, top, tally)
+        if untouched is not None and whole >= 0.5:
+            return untouched
         if share.max() >= PROVEN:
             return None
         alive = share > 1e-6
@@ -158,6 +162,21 @@ def _next(
     left = _entropy(beep) + _entropy(total - beep)
     left += 1e-6 * tally.sum(axis=0)  # of two touches that tell the same, the fresh one
     return line_up.touches[int(np.argmin(left))]
+
+
+def _untouched_wire(line_up: LineUp, top: int, tally: Array) -> Touch | None:
+    """A conductor of the named cable that has not beeped yet: certain or not, what is called whole was touched."""
+    beeped = [t for t, count in zip(line_up.touches, tally[1], strict=True) if count]
+    group: dict[EndContact, EndContact] = {}
+
+    def root(contact: EndContact) -> EndContact:
+        while group.setdefault(contact, contact) != contact:
+            contact = group[contact]
+        return contact
+
+    for a, b in beeped:
+        group[root(a)] = root(b)
+    return next((wire for wire in line_up.wires[top] if root(wire[0]) != root(wire[1])), None)
 
 
 def _entropy(masses: Array) -> Array:

@@ -55,10 +55,14 @@ class Need:
 
 @dataclass(frozen=True)
 class Plan:
-    """A chain that was found: its parts from the computer to the device, judged."""
+    """A chain that was found: its parts from the computer to the device, judged.
+
+    `members` are places in the list of offers that was searched, and whether that part is turned about.
+    """
 
     offers: tuple[Offer, ...]
     trace: Trace
+    members: tuple[tuple[int, bool], ...] = ()
 
     @property
     def cost(self) -> float:
@@ -309,7 +313,7 @@ class _Search:
         offers = tuple(self.offers[i] for i, _ in members)
         parts = tuple(self.offers[i].part.turned() if turned else self.offers[i].part for i, turned in members)
         chain = Chain(self.need.computer, parts, self.need.device)
-        return Plan(offers, trace(chain, self.need.levels, self.need.asked, self.need.around))
+        return Plan(offers, trace(chain, self.need.levels, self.need.asked, self.need.around), members)
 
     def _best(self, found: list[Arrived]) -> tuple[Plan, ...]:
         """The k best in full. Lengths may still count against a chain: then the next one takes its place."""

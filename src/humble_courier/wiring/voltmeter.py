@@ -17,6 +17,7 @@ METER_V = 0.15  # what a meter and its leads are off by (common practice)
 DEAD_V = 0.3  # what is met on the contacts of a device without power
 PULLED_V = 0.7  # an RS-232 input rests near ground: 3 to 7 kohm to it (TIA-232-F clause 2.1.1)
 UNDEFINED_V = 3.0  # TIA-232-F clause 2.1.3: between −3 and +3 V neither mark nor space
+WEAK_MARK = Volts(-15.0, -3.0)  # a loaded or battery-fed driver may give less than its −5 V and is still read as mark
 ALIVE = 0.8  # before anything is measured (common practice)
 LOGIC = (Level.TTL_5V, Level.CMOS_3V3, Level.CMOS_1V8)
 DIFFERENTIAL_IDLE = {"A": 1.2, "B": 3.2}  # volts of the wires of a driven pair at rest (common practice)
@@ -61,6 +62,7 @@ class PortNamed:
     talks: tuple[str, ...]
     alive: float
     remarks: tuple[Remark, ...]
+    shares: tuple[tuple[str | None, Level, float], ...] = ()  # role, family, probability of each living guess
 
 
 def guesses(ports: Iterable[tuple[Port, str | None]]) -> list[Guess]:
@@ -100,7 +102,10 @@ def name_port(levels: Levels, candidates: Sequence[Guess], readings: Sequence[Vo
     best = joint.get((role, family), 0.0) if sure and family is not None else 0.0
     use = {"dte": "crossed", "dce": "straight"}.get(role) if sure else None
     remarks = (*_remarks(readings, family, alive), *_clash(readings))
-    return PortNamed(role if sure else "unknown", family, best, use, _talks(levels, readings, family), alive, remarks)
+    likeliest = max(zip(weights, candidates, strict=True), key=lambda one: one[0] * one[1].alive, default=None)
+    talks = _talks(levels, readings, family, likeliest[1].port if likeliest and sure else None)
+    shares = tuple((r, f, share) for (r, f), share in joint.items())
+    return PortNamed(role if sure else "unknown", family, best, use, talks, alive, remarks, shares)
 
 
 K = TypeVar("K")
@@ -158,7 +163,8 @@ def _driven(signal: Signal, mark: Volts | None, space: Volts | None, volts: floa
     if mark is None or space is None:
         return 1 / SPAN_V
     if signal.role is Role.DATA:
-        return 0.97 * _flat(volts, mark) + 0.03 * _flat(volts, space)
+        weak = WEAK_MARK if signal.level is Level.RS232 else mark
+        return 0.87 * _flat(volts, mark) + 0.10 * _flat(volts, weak) + 0.03 * _flat(volts, space)
     return 0.5 * _flat(volts, mark) + 0.5 * _flat(volts, space)
 
 
@@ -172,13 +178,14 @@ def _flat(volts: float, within: Volts) -> float:
     return exp(-0.5 * (outside / METER_V) ** 2) / (within.high - within.low + METER_V * sqrt(2 * pi))
 
 
-def _talks(levels: Levels, readings: Sequence[VoltReading], family: Level | None) -> tuple[str, ...]:
-    """Contacts that rest in mark, as a transmitter does."""
+def _talks(levels: Levels, readings: Sequence[VoltReading], family: Level | None, port: Port | None) -> tuple[str, ...]:
+    """Contacts that rest in mark, as a transmitter does; where the port is known, its transmitter alone."""
     mark = levels[family].sends_mark if family is not None else None
     if mark is None or family is None or levels[family].signalling != "single-ended":
         return ()
     low, high = (-15.0, -UNDEFINED_V) if family is Level.RS232 else (mark.low, mark.high)
-    return tuple(r.contact for r in readings if low <= r.volts <= high)
+    resting = (r.contact for r in readings if low <= r.volts <= high)
+    return tuple(c for c in resting if port is None or (c in port.signals and port.signals[c].role is Role.DATA))
 
 
 def _remarks(readings: Sequence[VoltReading], family: Level | None, alive: float) -> list[Remark]:

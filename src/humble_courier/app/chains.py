@@ -1,0 +1,107 @@
+"""Chains for a link out of the kit: the list to choose from, and the one change that mends a chain that does not work."""
+
+from collections import Counter
+from dataclasses import dataclass
+
+import msgspec
+
+from humble_courier.app.kit import link_part, parts_of
+from humble_courier.app.links import trace_link
+from humble_courier.app.plan import Planned, make_plan, need_of, offers
+from humble_courier.catalog.links import Link
+from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.models import KitItem, KitModel, LinkModel
+from humble_courier.wiring.findings import Severity
+from humble_courier.wiring.search import Plan, search
+
+WIDE = 12  # chains looked at for the one nearest to what lies on the bench
+
+
+@dataclass(frozen=True)
+class Better:
+    """Another chain, the sentence that says what changes, and whether all of it is in the kit."""
+
+    model: LinkModel
+    text: str
+    in_kit: bool
+
+
+def chains(link: Link, kit: KitModel, catalog: Catalog, k: int = 5) -> Planned:
+    """The best chains of the kit for a link. A computer with a 9-contact port of its own has USB sockets as well."""
+    return make_plan(link, parts_of(kit, catalog), catalog, k)
+
+
+def with_plan(model: LinkModel, plan: Plan, items: list[KitItem]) -> LinkModel:
+    """The link with the chain of a plan; `items` are what was searched, in order."""
+    return msgspec.structs.replace(model, chain=[link_part(items[i], turned) for i, turned in plan.members])
+
+
+def better_chain(link: Link, kit: KitModel, catalog: Catalog) -> Better | None:
+    """The chain that works and differs least from what lies on the bench: out of the kit, else out of the catalog.
+
+    None where the chain works already, or nothing of the trade would.
+    """
+    now = trace_link(link, catalog)
+    if now.verdict.usable and not any(f.severity is Severity.HANDSHAKE for f in now.findings):
+        return None
+    shop = [KitItem(part=id_) for id_ in catalog.part_entries]
+    lying = [KitItem(part=p.part) for p in link.model.chain if p.part]
+    for items, in_kit in ((list(kit.items) + lying, True), (lying + shop, False)):
+        found = search(need_of(link, catalog), offers(parts_of(msgspec.structs.replace(kit, items=items), catalog)), WIDE)
+        good = [plan for plan in found.plans if plan.trace.verdict.rank < now.verdict.rank]
+        if good:
+            best = min(good, key=lambda plan: (plan.trace.verdict.rank, *_changes(link, plan), plan.rank))
+            return Better(with_plan(link.model, best, items), _sentence(link, best), in_kit)
+    return None
+
+
+def chain_line(number: int, plan: Plan) -> str:
+    """One chain of the list, in words."""
+    names = " + ".join(offer.part.name for offer in plan.offers) or "nothing between: they go straight together"
+    served = sum(o.successes for o in plan.offers)
+    failed = sum(o.failures for o in plan.offers)
+    history = f" · served {served}, failed {failed}" if served or failed else ""
+    cost = f" · cost {plan.cost:g}" if plan.cost else ""
+    return f"{number}. {names} · {plan.trace.verdict}{cost}{history}"
+
+
+def advice(found: Planned) -> str:
+    """What to do where nothing in the kit serves; empty where something does."""
+    if found.outcome.plans:
+        return ""
+    nearest = found.outcome.nearest
+    why = ""
+    if nearest is not None:
+        parts = " + ".join(offer.part.name for offer in nearest.offers) or "the two joined directly"
+        why = f"Nearest is {lower(parts)}: {nearest.trace.findings[0].text}. " if nearest.trace.findings else ""
+    buy = f"To buy: {', '.join(part.name for part in found.buy)}. " if found.buy else ""
+    return f"{why}{buy}Or build a cable: its sheet is ready."
+
+
+def _names(link: Link, plan: Plan) -> tuple[Counter[str], Counter[str]]:
+    """Names of what comes out and of what goes in."""
+    before, after = Counter(p.name for p in link.parts), Counter(o.part.name for o in plan.offers)
+    return before - after, after - before
+
+
+def _changes(link: Link, plan: Plan) -> tuple[bool, int]:
+    """Whether the cable that bridges the distance is lost, and how many parts change."""
+    out, into = _names(link, plan)
+    reaches = any(o.part.length_m for o in plan.offers) or not any(p.length_m for p in link.parts)
+    return not reaches, max(out.total(), into.total())
+
+
+def _sentence(link: Link, plan: Plan) -> str:
+    out, into = (_and([lower(name) for name in names.elements()]) for names in _names(link, plan))
+    if out and into:
+        return f"Take the {into} in place of the {out}."
+    return f"Put in the {into}." if into else f"Take out the {out}."
+
+
+def _and(names: list[str]) -> str:
+    return " and the ".join(names)
+
+
+def lower(name: str) -> str:
+    """A name inside a sentence; what begins with capitals keeps them."""
+    return name if name[:2].isupper() else name[0].lower() + name[1:]
