@@ -115,7 +115,7 @@ def test_paper(link: Path, tmp_path: Path) -> None:
     assert (code, "cannot be written" in err) == (3, True)
 
 
-@pytest.mark.parametrize("kind", ["link", "device", "records"])
+@pytest.mark.parametrize("kind", ["link", "kit", "device", "records"])
 def test_schemas(kind: str) -> None:
     code, out, _ = run("schema", kind)
     assert code == 0

@@ -201,3 +201,87 @@ def test_a_device_without_signals_hears_nothing() -> None:
     device = replace(_port({}, Gender.SOCKET), signals={})
     result = trace(Chain(CATALOG.port("dte-de9"), (), device), CATALOG.levels)
     assert result.verdict is N
+
+
+def test_a_split_pair_is_told_and_carries_all_the_same() -> None:
+    """TIA-568: contacts 4-5 share a pair, 3-4 do not."""
+    ends = {"near": "A both rs485", "far": "B both rs485"}
+    for contacts, split in ((("4", "5"), False), (("3", "4"), True)):
+        signals = {contacts[0]: ends["near"], contacts[1]: ends["far"], "8": "GND"}
+        socket = Connector("8P8C", 8, Gender.SOCKET)
+        port = Port("p", "port", socket, {c: Signal.parse(text) for c, text in signals.items()})
+        result = trace(Chain(port, (CATALOG.part("patch-8p8c"),), port), CATALOG.levels)
+        assert result.verdict is W
+        assert [f.code for f in result.findings] == (["pair-split"] if split else [])
+
+
+def test_a_supply_that_feeds_back_through_a_driver() -> None:
+    """Contact 9 carries 5 V out on some ports; a straight cable brings it to the other side's ring output."""
+    powered = _port({"3": "TXD out rs232", "2": "RXD in rs232", "5": "GND", "9": "VCC out power-5v"})
+    result = trace(Chain(powered, (CATALOG.part("straight-de9"),), CATALOG.port("dce-de9")), CATALOG.levels)
+    assert {f.code for f in result.findings} == {"power-into-signal", "power-feedback"}
+    three = trace(Chain(powered, (CATALOG.part("crossed-de9-3wire"),), CATALOG.port("dte-de9")), CATALOG.levels)
+    assert three.findings == (), "with three wires the supply goes nowhere"
+
+
+@pytest.mark.parametrize(
+    ("near", "far", "verdict", "code"),
+    [
+        ("loop-20ma-active", "loop-20ma-passive", W, None),
+        ("loop-20ma-passive", "loop-20ma-passive", N, "input-undriven"),
+        ("loop-20ma-active", "loop-20ma-active", N, "output-meets-output"),
+    ],
+)
+def test_somebody_has_to_supply_the_loop(near: str, far: str, verdict: Verdict, code: str | None) -> None:
+    end = End(Connector("terminal", 4, Gender.PLUG))
+    wires = tuple(Conductor.parse(text) for text in ("A1-B3", "A2-B4", "A3-B1", "A4-B2"))
+    result = trace(Chain(CATALOG.port(near), (Part("l", "l", (end, end), wires),), CATALOG.port(far)), CATALOG.levels)
+    assert result.verdict is verdict
+    assert [f.code for f in result.findings] == ([code] if code else [])
+
+
+@pytest.mark.parametrize("parts", ["", "straight-de9", "crossed-de9-full", "straight-de9 crossover-adapter-de9"])
+def test_a_loop_back_plug_returns_what_is_sent(parts: str) -> None:
+    assert judge("usb-a", ["usb-rs232", *parts.split()], "loopback-de9").verdict is W
+
+
+def test_an_open_loop_is_told() -> None:
+    result = judge("usb-a", ["usb-can-ascii"], "loopback-de9")
+    assert result.verdict is N and {f.code for f in result.findings} == {"input-undriven"}
+
+
+def test_loose_leads_join_where_they_are_put() -> None:
+    lead = CATALOG.part("lead-de9")
+    port = CATALOG.port("loop-20ma-passive")
+    loose = trace(Chain(CATALOG.port("dte-de9"), (lead,), port), CATALOG.levels)
+    assert "say which colour" in loose.findings[0].text
+    serial = Port("p", "p", Connector("terminal", 3, Gender.SOCKET), {
+        "1": Signal.parse("TXD out rs232"), "2": Signal.parse("RXD in rs232"), "3": Signal.parse("GND")})  # fmt: skip
+    for lands, verdict in (({"BN": "1", "WH": "2", "GN": "3"}, W), ({"WH": "1", "BN": "2", "GN": "3"}, N)):
+        put = replace(lead, ends=(lead.ends[0], replace(lead.ends[1], lands=lands)))
+        assert trace(Chain(CATALOG.port("dte-de9"), (put,), serial), CATALOG.levels).verdict is verdict
+
+
+def test_a_breakout_lets_everything_through_and_shows_it() -> None:
+    result = judge("dte-de9", ["breakout-de9"], "dce-de9", RTS, DTR)
+    assert result.verdict is W
+    assert any(s.end == 2 for net in result.nets for s in net.spots)
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "told"), [("screws", "posts", None), ("screws", "screws", "screws"), ("posts", "posts", "posts")]
+)
+def test_screws_go_into_posts(a: str, b: str, told: str | None) -> None:
+    from humble_courier.units.hardware import Fixing
+
+    near = replace(CATALOG.port("dte-de9"), connector=replace(CATALOG.port("dte-de9").connector, fixing=Fixing(a)))
+    far = replace(CATALOG.port("dce-de9"), connector=replace(CATALOG.port("dce-de9").connector, fixing=Fixing(b)))
+    result = trace(Chain(near, (), far), CATALOG.levels)
+    assert result.verdict is W
+    assert [told in f.text for f in result.findings] == ([True] if told else [])
+
+
+def test_of_a_socket_with_several_buses_one_is_meant() -> None:
+    assert judge("usb-a", ["usb-k-line"], "obd-16").verdict is W
+    assert judge("usb-a", ["usb-can-ascii", "cable-can-de9-obd-16"], "obd-16").verdict is W
+    assert judge("usb-a", ["usb-j1708"], "obd-16").verdict is N

@@ -33,7 +33,7 @@ def name(text: str, connector: str = "D9") -> PortNamed:
 def test_role_and_family(readings: str, connector: str, role: str, family: str, use: str, talks: str) -> None:
     found = name(readings, connector)
     assert (found.role, found.family, found.use, "".join(found.talks)) == (role, family, use, talks)
-    assert found.probability > 0.9 and found.alive > 0.9
+    assert found.probability > 0.85 and found.alive > 0.9
 
 
 @pytest.mark.parametrize(

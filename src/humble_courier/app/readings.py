@@ -21,7 +21,7 @@ def connector_named(word: str, catalog: Catalog) -> Connector:
     """The connector that a person means by `D9`, `D 25`, `8P8C` or a shape's id. Raises BadInput."""
     wanted = _bare(word)
     shapes = catalog.shapes
-    hits = [k for k, shape in shapes.items() if wanted in (_bare(shape.id), _bare(f"{k[0]}{k[1]}"))]
+    hits = [k for k, shape in shapes.items() if wanted in (_bare(shape.id), _bare(shape.name), _bare(f"{k[0]}{k[1]}"))]
     hits = hits or [key for key in shapes if _bare(key[0]) == wanted]
     if len(hits) != 1:
         known = [shape.id for shape in shapes.values()]

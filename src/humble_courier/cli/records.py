@@ -62,14 +62,14 @@ def sheet(
             line(f"{path} written")
 
 
-def schema(kind: Annotated[str, typer.Argument(help="link, device or records.")]) -> None:
+def schema(kind: Annotated[str, typer.Argument(help="link, kit, device or records.")]) -> None:
     """The JSON Schema of an open format."""
     import msgspec
 
-    from humble_courier.catalog.models import DeviceEntry, LinkModel
+    from humble_courier.catalog.models import DeviceEntry, KitModel, LinkModel
     from humble_courier.records.documents import Export
 
-    kinds: dict[str, Any] = {"link": LinkModel, "device": DeviceEntry, "records": Export}
+    kinds: dict[str, Any] = {"link": LinkModel, "kit": KitModel, "device": DeviceEntry, "records": Export}
     if kind not in kinds:
         raise BadInput(f"no format “{kind}”: known are {', '.join(kinds)}")
     found = msgspec.json.schema(kinds[kind])
@@ -86,12 +86,12 @@ def parts(json: Json = False) -> None:
 
 
 def connectors(json: Json = False) -> None:
-    """The connectors of the catalog."""
+    """The connectors of the catalog, and which buses each can carry."""
     shapes = list(Catalog().shapes.values())
     if json:
         print_json({"connectors": shapes})
     else:
-        columns([(f"{s.family} {s.contacts}", s.name) for s in shapes])
+        columns([(s.id, s.name, "; ".join(f"{c.bus} {c.how}" for c in s.carries)) for s in shapes])
 
 
 def devices(json: Json = False) -> None:

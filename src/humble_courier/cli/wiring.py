@@ -11,6 +11,7 @@ from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.cli.output import line, print_json
 from humble_courier.wiring.findings import Verdict
+from humble_courier.wiring.length import Stretch
 from humble_courier.wiring.paths import Carried
 from humble_courier.wiring.trace import Trace
 
@@ -50,7 +51,23 @@ def document(result: Trace) -> dict[str, Any]:
             "rts_cts": result.rts_cts is Carried.THROUGH,
             "dtr_dsr": result.dtr_dsr is Carried.THROUGH,
         },
+        "lengths": [_length(stretch) for stretch in result.stretches],
         "handshake_wiring": {"rts_cts": result.rts_cts, "dtr_dsr": result.dtr_dsr},
+    }
+
+
+def _length(stretch: Stretch) -> dict[str, Any]:
+    """Figures of one stretch of cable; keys end with their unit."""
+    return {
+        "level": stretch.level,
+        "length_m": stretch.length_m,
+        "limit_m": stretch.limit_m,
+        "rate": stretch.rate,
+        "capacitance_pf": stretch.capacitance_pf,
+        "loop_ohm": stretch.loop_ohm,
+        "idle_v": stretch.idle_v,
+        "load_ohm": stretch.load_ohm if stretch.load_ohm != float("inf") else None,
+        "loop_left_v": stretch.loop_left_v,
     }
 
 

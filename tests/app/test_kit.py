@@ -1,0 +1,141 @@
+"""The kit, chains out of it, the meter at the bench, and what is asked about the line."""
+
+import msgspec
+import pytest
+
+from humble_courier.app import line_load
+from humble_courier.app.build_table import table
+from humble_courier.app.chains import advice, chain_line, chains, with_plan
+from humble_courier.app.demo import demo_kit
+from humble_courier.app.kit import (
+    EMPTY,
+    credited,
+    load_kit,
+    own_lead,
+    parts_of,
+    read_kit_text,
+    save_kit,
+    with_count,
+    with_item,
+)
+from humble_courier.app.links import new_link, trace_link, yaml_text
+from humble_courier.app.meter import MeterBench
+from humble_courier.app.readings import ends_named
+from humble_courier.app.workbench import Workbench
+from humble_courier.catalog.links import resolve_link
+from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.models import KitItem
+from humble_courier.errors import BadInput
+from humble_courier.records.store import Store
+from humble_courier.units.hardware import Connector, Gender
+from humble_courier.units.settings import Settings
+from humble_courier.wiring.build import BuildSheet, Wire
+
+
+def test_counting_parts() -> None:
+    kit = with_item(EMPTY, KitItem(part="usb-rs232"))
+    kit = with_item(kit, KitItem(part="usb-rs232"))
+    assert [(i.part, i.count) for i in kit.items] == [("usb-rs232", 2)]
+    assert with_count(kit, 0, 0).items == []
+
+
+def test_the_kit_is_kept_and_written_as_yaml(store: Store, catalog: Catalog) -> None:
+    kit = demo_kit()
+    save_kit(store, kit)
+    assert load_kit(store) == kit
+    assert read_kit_text(yaml_text(kit), "kit.yaml", catalog) == kit
+
+
+def test_a_lead_of_ones_own_in_words(catalog: Catalog) -> None:
+    item = own_lead("grey", "D9 socket", "DB-25 plug", "2-3, 3-2; 5-7, A7-A8", catalog)
+    assert item.conductors == ["A2-B3", "A3-B2", "A5-B7", "A7-A8"]
+    assert [(e.family, e.contacts, e.gender) for e in item.ends or []] == [("D", 9, "socket"), ("D", 25, "plug")]
+
+
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        (("", "D9 plug", "D9 plug", "2-2"), "needs a name"),
+        (("x", "D9", "D9 plug", "2-2"), "expected a connector and plug or socket"),
+        (("x", "Q9 plug", "D9 plug", "2-2"), "unknown connector"),
+        (("x", "D9 plug", "D9 plug", "2"), "expected two contacts"),
+        (("x", "D9 plug", "D9 plug", "2-12"), "has no contact 12"),
+    ],
+)
+def test_a_wrong_word_is_told(words: tuple[str, str, str, str], told: str, catalog: Catalog) -> None:
+    with pytest.raises(BadInput, match=told):
+        own_lead(*words, catalog)
+
+
+def test_a_proof_is_credited_to_its_parts(bench: Workbench) -> None:
+    before = {i.part: i.successes for i in bench.kit.items}
+    kit = credited(bench.kit, bench.model.chain, served=True)
+    after = {i.part: i.successes for i in kit.items}
+    assert {k for k in after if after[k] != before[k]} == {"usb-rs232", "crossed-de9-3wire"}
+
+
+def test_chains_of_the_demo_kit_and_one_with_a_lead_turned_about(catalog: Catalog) -> None:
+    link = resolve_link(new_link("gauge-logger", ["usb-rs232"], None, catalog), catalog)
+    found = chains(link, demo_kit(), catalog)
+    assert [p.trace.verdict.usable for p in found.outcome.plans] == [True] * len(found.outcome.plans)
+    assert "served" in chain_line(1, found.outcome.plans[0]) and advice(found) == ""
+    for plan in found.outcome.plans:
+        model = with_plan(link.model, plan, demo_kit().items)
+        assert trace_link(resolve_link(model, catalog), catalog).verdict is plan.trace.verdict
+    lead = own_lead("short one", "D9 plug", "D9 socket", "2-3, 3-2, 5-5", catalog)
+    kit = with_item(with_item(EMPTY, KitItem(part="usb-rs232")), lead)
+    turned = chains(link, kit, catalog).outcome.plans[0]
+    assert turned.members[-1] == (1, True)
+    assert trace_link(resolve_link(with_plan(link.model, turned, kit.items), catalog), catalog).verdict.usable
+    nothing = chains(link, EMPTY, catalog)
+    assert "To buy" in advice(nothing) and "Nearest" in advice(nothing)
+    assert len(parts_of(kit, catalog)) == 2
+
+
+def test_the_meter_takes_readings_back(catalog: Catalog) -> None:
+    meter = MeterBench(catalog, ends_named("D9,D9", catalog))
+    assert "Which cable" in meter.headline(meter.named())[0]
+    first = meter.named().next_touch
+    assert first is not None
+    meter.say(first, beep=False)
+    assert meter.named().next_touch != first
+    assert meter.back() and not meter.back()
+    assert meter.named().next_touch == first
+    assert sum(p for _, p in meter.rows(meter.named())) == pytest.approx(1)
+
+
+def test_what_is_asked_about_the_line(catalog: Catalog) -> None:
+    link = resolve_link(new_link("snow-pillow", ["usb-rs485"], None, catalog), catalog)
+    keys = [key for key, _, _ in line_load.asked(link, trace_link(link, catalog))]
+    assert keys == ["nodes", "bias_ohm", "stub_m"]
+    answers = {"nodes": "7", "bias_ohm": "1500", "stub_m": "0,5"}
+    changed = resolve_link(line_load.answered(link.model, answers, 2, buildings=True), catalog)
+    assert (changed.site.nodes, changed.site.bias_ohm, changed.site.stub_m, changed.site.terminators) == (7, 1500, 0.5, 2)
+    trace = trace_link(changed, catalog)
+    assert dict(line_load.figures(trace))["idle pair"].startswith("96 mV")  # by hand: 5/1500 over 1/1500 + 7/12000 + 1/30
+    assert any("680 ohm" in text for text in line_load.remarks(trace)) and "reservation" in line_load.headline(trace)[0]
+    serial = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
+    far = resolve_link(line_load.answered(serial.model, {"length 1": "500"}, None, buildings=False), catalog)
+    assert "too long" in line_load.headline(trace_link(far, catalog))[0]
+    for values in ({"length 1": "far"}, {"length 1": "-1"}, {"nodes": "1"}):
+        with pytest.raises(BadInput):
+            line_load.answered(serial.model, values, None, buildings=False)
+
+
+def test_a_table_computes_nothing_in_a_spreadsheet() -> None:
+    plug = Connector("D", 9, Gender.PLUG)
+    sheet = BuildSheet(plug, plug, (Wire("2", "3", "=1+1", "@x", "-red"),), (), "+", "own", (), ())
+    text = table(sheet).decode()
+    assert "'=1+1" in text and "'@x" in text and "'-red" in text and "'+" in text
+    assert text.endswith("\r\n")
+
+
+def test_settings_decide_the_length(catalog: Catalog) -> None:
+    model = new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog)
+    chain = [model.chain[0], msgspec.structs.replace(model.chain[1], length_m=60.0)]
+    slow = msgspec.structs.replace(model, chain=chain)
+    fast = msgspec.structs.replace(
+        slow, settings=msgspec.structs.replace(slow.settings, computer=str(Settings.parse("19200,8N1")))
+    )
+    assert trace_link(resolve_link(slow, catalog), catalog).verdict.usable  # 1200 bit/s: the edges have time
+    assert not trace_link(resolve_link(fast, catalog), catalog).verdict.usable

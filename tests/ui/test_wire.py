@@ -1,0 +1,181 @@
+"""The acts of the Wire stage and the Kit in the real window, offscreen, by mouse and keyboard."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QPushButton
+from pytestqt.qtbot import QtBot
+
+from humble_courier.app.kit import EMPTY
+from humble_courier.catalog.load import Catalog
+from humble_courier.ui.faces import Face, spoken_order
+from humble_courier.ui.stages.wire import Act
+from humble_courier.ui.window import Window
+from humble_courier.units.facts import Provenance
+from humble_courier.units.hardware import Connector, Gender
+from humble_courier.wiring.suspects import UNKNOWN
+from tests.ui.walk import LEFT
+
+
+def open_act(window: Window, qtbot: QtBot, act: Act) -> None:
+    window.go_to("part:2")
+    qtbot.mouseClick(window.wire.acts[act], LEFT)
+
+
+def press(window: Window, key: str) -> None:
+    """The key of a button that is seen. (Simulated keys do not reach shortcuts; real ones were tried by hand.)"""
+    made = [b for b in window.findChildren(QPushButton) if b.isVisible() and b.shortcut().toString() == key]
+    assert len(made) == 1 and made[0].isEnabled(), key
+    made[0].click()
+
+
+def test_a_cable_is_named_at_the_bench_by_keyboard(window: Window, qtbot: QtBot) -> None:
+    """A full crossed cable lies on the bench; the link still has the three-wire one."""
+    open_act(window, qtbot, Act.CABLE)
+    page, meter = window.wire.meter, window.wire_desk
+    assert not page.adopt.isVisible() and not page.back.isEnabled()
+    bench = meter._meter
+    assert bench is not None
+    names = bench.line_up.names
+    row = next(i for i, s in enumerate(bench.line_up.suspects) if names[s.name] == "crossed-de9-full" and s.fault is None)
+    for _ in range(25):
+        touch = bench.named().next_touch
+        if touch is None:
+            break
+        assert [str(c) for c in touch] == [page.touch.text().split("\n")[0], page.touch.text().split("\n")[-1]]
+        press(window, "B" if bench.line_up.joined[row, bench.line_up.column[touch]] else "S")
+    assert "it is whole" in window.wire.headline.text()
+    assert page.touch.text() == "done" and not page.beeps.isEnabled()
+    count = len(bench.readings)
+    press(window, "Backspace")
+    assert len(bench.readings) == count - 1
+    qtbot.mouseClick(page.adopt, LEFT)
+    assert window.bench is not None and window.bench.link.parts[1].id == "crossed-de9-full"
+    fact = next(f for f in window.bench.facts() if f.subject == "measured crossed-de9-full")
+    assert fact.provenance is Provenance.MEASURED
+    assert UNKNOWN not in window.wire.meter.suspects.accessibleName()
+
+
+def test_other_ends_begin_anew(window: Window, qtbot: QtBot) -> None:
+    open_act(window, qtbot, Act.CABLE)
+    page = window.wire.meter
+    page.first.setCurrentIndex(page.first.findData("8P8C-8 plug"))
+    page.second.setCurrentIndex(page.second.findData("8P8C-8 plug"))
+    page.second.activated.emit(page.second.currentIndex())
+    assert "Rolled cable" in page.suspects.accessibleName()
+
+
+def test_a_port_is_named_while_its_volts_are_typed(window: Window, qtbot: QtBot) -> None:
+    open_act(window, qtbot, Act.PORT)
+    page = window.wire.volts
+    assert "Which port" in window.wire.headline.text()
+    qtbot.keyClicks(page.fields["3"], "-9,6")
+    qtbot.keyClicks(page.fields["2"], "0.1")
+    assert "DTE with RS-232" in window.wire.headline.text() and "crossed" in window.wire.reason.text()
+    qtbot.keyClicks(page.fields["4"], "volts")
+    assert "Contact 4: a number is expected" in page.remarks.text()
+    page.connector.setCurrentIndex(page.connector.findData("D-25 socket"))
+    page.connector.activated.emit(page.connector.currentIndex())
+    assert len(page.fields) == 25
+
+
+def test_a_chain_is_taken_from_the_kit(window: Window, qtbot: QtBot) -> None:
+    open_act(window, qtbot, Act.CHOOSE)
+    page = window.wire.chains
+    assert page.list.count() == 2 and page.view.isVisible()
+    page.list.setCurrentRow(0)
+    qtbot.mouseClick(page.take, LEFT)
+    assert window.bench is not None
+    assert [p.id for p in window.bench.link.parts] == ["usb-rs232", "crossover-adapter-de9"]
+    assert window.wire.act is Act.FOLLOW
+
+
+def test_an_empty_kit_says_what_to_buy(window: Window, qtbot: QtBot) -> None:
+    assert window.bench is not None
+    window.bench.change_kit(EMPTY)
+    open_act(window, qtbot, Act.CHOOSE)
+    page = window.wire.chains
+    assert "Nothing in your kit" in window.wire.headline.text()
+    assert "To buy" in page.advice.text() and not page.take.isEnabled()
+    qtbot.mouseClick(page.build, LEFT)
+    assert window.wire.act is Act.BUILD
+
+
+def test_length_is_typed_and_judged(window: Window, qtbot: QtBot) -> None:
+    open_act(window, qtbot, Act.LOAD)
+    field = window.wire.load.fields["length 1"]
+    field.clear()
+    qtbot.keyClicks(field, "500")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert "too long" in window.wire.headline.text()
+    assert "50000 pF" in window.wire.load.remarks.text()
+    assert window.bench is not None and window.bench.link.parts[1].length_m == 500
+    press(window, "Ctrl+Z")
+    assert window.bench.link.parts[1].length_m == 2
+    field.setText("far")
+    field.editingFinished.emit()
+    assert "expected a number" in window.wire.reason.text()
+
+
+def test_a_cable_to_build(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    open_act(window, qtbot, Act.BUILD)
+    page = window.wire.build
+    assert "3 conductors" in window.wire.headline.text()
+    assert "Must be silent" in page.text.toPlainText()
+    page.scheme.setCurrentIndex(page.scheme.findData("tia-568"))
+    page.scheme.activated.emit(page.scheme.currentIndex())
+    assert "blue BU" in page.text.toPlainText()
+    for kind in ("pdf", "svg", "csv"):
+        window.wire_desk.save_build(kind, tmp_path / f"b.{kind}")
+        assert (tmp_path / f"b.{kind}").stat().st_size > 300
+
+
+def test_faces_from_the_other_side_and_turned(window: Window, qtbot: QtBot) -> None:
+    open_act(window, qtbot, Act.FOLLOW)
+    page = window.wire.map
+    press(window, "V")
+    assert "solder side" in page.far.accessibleName() and "1 2 3 4 5 / 6 7 8 9" in page.far.accessibleName()
+    press(window, "T")
+    assert "turned about" in page.story.text() and "9 8 7 6 / 5 4 3 2 1" in page.story.text()
+
+
+@pytest.mark.parametrize("shape", ["D-25", "round-9", "mini-DIN-8", "USB-C-24", "GPIB-24", "header-4"])
+def test_every_outline_is_drawn(window: Window, shape: str, catalog: Catalog) -> None:
+    entry = next(s for s in catalog.shapes.values() if s.id == shape)
+    view = window.wire.map.near
+    face = Face(Connector(entry.family, entry.contacts, Gender.PLUG), entry, turns=1)
+    view.show_face(face, "near", window.theme)
+    window.go_to("part:2")
+    assert not view.grab().isNull()
+    assert len(spoken_order(face).replace("/", " ").split()) == entry.contacts
+
+
+def test_the_kit_by_hand(window: Window, qtbot: QtBot) -> None:
+    window.open_rail("kit")
+    page = window.kit
+    assert "14 parts" in page.headline.text()
+    page.catalog.setCurrentIndex(page.catalog.findData("patch-8p8c"))
+    page.added.emit(page.catalog.currentData())
+    assert "15 parts" in page.headline.text()
+    fewer = next(b for b in page.findChildren(QPushButton) if b.accessibleName() == "fewer: Patch cable")
+    qtbot.mouseClick(fewer, LEFT)
+    assert "14 parts" in page.headline.text()
+    for field, text in zip(page.fields, ("blue lead", "D9 socket", "D9 plug", "2-3, 3-2, 5-5"), strict=True):
+        field.setText(text)
+    page._made()
+    assert window.bench is not None and window.bench.kit.items[-1].id == "blue lead"
+    page.fields[3].setText("2-33")
+    page._made()
+    assert "has no contact 33" in page.reason.text()
+
+
+def test_pages_claim_only_the_room_of_the_one_that_is_seen(window: Window, qtbot: QtBot) -> None:
+    open_act(window, qtbot, Act.PORT)
+    window.wire.volts.fields["3"].setText("-9")
+    qtbot.waitUntil(lambda: window.stack.height() > 600)
+    qtbot.mouseClick(window.wire.acts[Act.LOAD], LEFT)
+    qtbot.waitUntil(lambda: window.stack.height() <= 600)
+    window.resize(700, 700)
+    qtbot.waitUntil(lambda: window.wire.acts[Act.BUILD].y() > window.wire.acts[Act.FOLLOW].y())
+    assert window.wire.map.view.mapTo(window, QPointF(0, 0)).x() >= 0
