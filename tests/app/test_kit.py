@@ -5,8 +5,9 @@ import pytest
 
 from humble_courier.app import line_load
 from humble_courier.app.build_table import table
-from humble_courier.app.chains import advice, chain_line, chains, with_plan
+from humble_courier.app.chains import advice, better_chain, chain_line, chains, with_plan
 from humble_courier.app.demo import demo_kit
+from humble_courier.app.facts import documented
 from humble_courier.app.kit import (
     EMPTY,
     credited,
@@ -19,14 +20,15 @@ from humble_courier.app.kit import (
     with_item,
 )
 from humble_courier.app.links import new_link, trace_link, yaml_text
-from humble_courier.app.meter import MeterBench
+from humble_courier.app.meter import MeterBench, may_carry
 from humble_courier.app.readings import ends_named
 from humble_courier.app.workbench import Workbench
-from humble_courier.catalog.links import resolve_link
+from humble_courier.catalog.links import link_from_text, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import KitItem
 from humble_courier.errors import BadInput
 from humble_courier.records.store import Store
+from humble_courier.units.facts import Provenance
 from humble_courier.units.hardware import Connector, Gender
 from humble_courier.units.settings import Settings
 from humble_courier.wiring.build import BuildSheet, Wire
@@ -139,3 +141,27 @@ def test_settings_decide_the_length(catalog: Catalog) -> None:
     )
     assert trace_link(resolve_link(slow, catalog), catalog).verdict.usable  # 1200 bit/s: the edges have time
     assert not trace_link(resolve_link(fast, catalog), catalog).verdict.usable
+
+
+def test_loose_leads_are_put_where_their_signals_belong(catalog: Catalog) -> None:
+    text = """courier: link/1
+computer: {port: dte-de9}
+device:
+  connector: {family: terminal, contacts: 3, gender: socket}
+  signals: {1: "TXD out rs232", 2: "RXD in rs232", 3: GND}
+chain: [{part: lead-de9}]
+"""
+    link = link_from_text(text, "x", catalog)
+    better = better_chain(link, EMPTY, catalog)
+    assert better is not None and better.model.chain[0].lands == {"BN": "1", "WH": "2", "GN": "3"}
+    mended = resolve_link(better.model, catalog)
+    assert trace_link(mended, catalog).verdict.usable
+    fact = next(f for f in documented(mended, 0.0) if f.subject == "leads 1")
+    assert fact.provenance is Provenance.DOCUMENTED and "not measured" in fact.source
+
+
+def test_what_a_connector_may_carry_and_how_far(catalog: Catalog) -> None:
+    assert may_carry(catalog.shapes["round-6", 6]) == ["J1708, always: the six-contact round socket has no J1939."]
+    link = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
+    told = line_load.reaches(trace_link(link, catalog), catalog)
+    assert "9600 bit/s 52 m" in told and "19200 bit/s 26 m" in told  # by hand: 2500 pF * 20000/9600 at 100 pF/m

@@ -57,6 +57,13 @@ def test_a_cable_is_named_at_the_bench_by_keyboard(window: Window, qtbot: QtBot)
     assert UNKNOWN not in window.wire.meter.suspects.accessibleName()
 
 
+def test_a_bad_joint_is_noted(window: Window, qtbot: QtBot) -> None:
+    open_act(window, qtbot, Act.CABLE)
+    press(window, "W")
+    bench = window.wire_desk._meter
+    assert bench is not None and [f.code for f, _ in bench.named().faults][:1] == ["high-resistance"]
+
+
 def test_other_ends_begin_anew(window: Window, qtbot: QtBot) -> None:
     open_act(window, qtbot, Act.CABLE)
     page = window.wire.meter

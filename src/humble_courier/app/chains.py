@@ -8,9 +8,11 @@ import msgspec
 from humble_courier.app.kit import link_part, parts_of
 from humble_courier.app.links import trace_link
 from humble_courier.app.plan import Planned, make_plan, need_of, offers
-from humble_courier.catalog.links import Link
+from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import KitItem, KitModel, LinkModel
+from humble_courier.units.hardware import LEAD, Port
+from humble_courier.wiring.build import design
 from humble_courier.wiring.findings import Severity
 from humble_courier.wiring.search import Plan, search
 
@@ -44,6 +46,9 @@ def better_chain(link: Link, kit: KitModel, catalog: Catalog) -> Better | None:
     now = trace_link(link, catalog)
     if now.verdict.usable and not any(f.severity is Severity.HANDSHAKE for f in now.findings):
         return None
+    landed = _landed(link, catalog)
+    if landed is not None:
+        return landed
     shop = [KitItem(part=id_) for id_ in catalog.part_entries]
     lying = [KitItem(part=p.part) for p in link.model.chain if p.part]
     for items, in_kit in ((list(kit.items) + lying, True), (lying + shop, False)):
@@ -53,6 +58,25 @@ def better_chain(link: Link, kit: KitModel, catalog: Catalog) -> Better | None:
             best = min(good, key=lambda plan: (plan.trace.verdict.rank, *_changes(link, plan), plan.rank))
             return Better(with_plan(link.model, best, items), _sentence(link, best), in_kit)
     return None
+
+
+def _landed(link: Link, catalog: Catalog) -> Better | None:
+    """Where each colour of loose leads belongs, by the signals at both ends; None where no lead hangs loose."""
+    at = next((i for i, p in enumerate(link.parts) if p.ends[1].connector.family == LEAD and not p.ends[1].lands), None)
+    if at is None or at != len(link.parts) - 1:
+        return None
+    need, before = need_of(link, catalog), link.parts[at - 1] if at else None
+    near = Port("", before.name, before.ends[1].connector, before.ends[1].signals) if before else link.computer
+    sheet = design(near, link.device, need.levels, need.asked, catalog.colours["own"])
+    colour = {w.a.contact: w.b.contact for w in link.parts[at].conductors if w.a.end == 0}
+    lands = {colour[wire.a]: wire.b for wire in sheet.wires if wire.a in colour}
+    chain = list(link.model.chain)
+    chain[at] = msgspec.structs.replace(chain[at], lands=lands)
+    model = msgspec.structs.replace(link.model, chain=chain)
+    if sheet.missing or not trace_link(resolve_link(model, catalog), catalog).verdict.usable:
+        return None
+    told = ", ".join(f"{name} to {contact}" for name, contact in lands.items())
+    return Better(model, f"Put the leads in: {told}. Colours are as the lead's sheet says; measure them first.", True)
 
 
 def chain_line(number: int, plan: Plan) -> str:

@@ -24,6 +24,10 @@ def documented(link: Link, at: float) -> list[Fact]:
         text = f"Computer opens {link.computer_settings.spoken}"
         facts.append(Fact("computer settings", text, Provenance.OBSERVED, "port settings of this link", at))
     for i, part in enumerate(link.parts, start=1):
+        lands = next((end.lands for end in part.ends if end.lands), None)
+        if lands:
+            told = ", ".join(f"{colour} to {contact}" for colour, contact in lands.items())
+            facts.append(Fact(f"leads {i}", f"Leads: {told}", Provenance.DOCUMENTED, "the lead's sheet, not measured", at))
         facts.append(Fact(f"part {i}", part.name, Provenance.ASSUMED, "picked by you, not yet measured", at))
     return facts
 

@@ -4,13 +4,15 @@ import msgspec
 
 from humble_courier.app.readings import number
 from humble_courier.catalog.links import Link
+from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import LinkLine, LinkModel
 from humble_courier.errors import BadInput
 from humble_courier.units.signals import Level
-from humble_courier.wiring.length import Stretch
+from humble_courier.wiring.length import Stretch, reach
 from humble_courier.wiring.trace import Trace
 
 Rows = list[tuple[str, str]]
+RATES = (300, 1200, 2400, 4800, 9600, 19_200, 38_400, 115_200)
 LENGTH = "length "  # key of a part's length: followed by its index
 _CODES = ("too-long", "not-terminated", "bias-too-weak", "line-overloaded", "ground-difference", "pair-split")
 _BUSES = (Level.RS485, Level.RS422, Level.CAN, Level.J1708, Level.GPIB)
@@ -84,6 +86,16 @@ def _figures(stretch: Stretch) -> Rows:
     if stretch.loop_left_v is not None:
         rows.append(("left in the loop", f"{stretch.loop_left_v:.1f} V of 12 V"))
     return rows
+
+
+def reaches(trace: Trace, catalog: Catalog) -> str:
+    """How far the last stretch would carry at other rates, as a sentence; empty where rates do not matter."""
+    stretch = trace.stretches[-1] if trace.stretches else None
+    rule = catalog.lengths.get(stretch.level) if stretch else None
+    if stretch is None or rule is None or not (rule.max_pf or rule.bit_m_per_s):
+        return ""
+    told = [f"{rate} bit/s {far:.0f} m" for rate in RATES if (far := reach(rule, stretch.pf_per_m, rate)) is not None]
+    return "This kind of cable carries: " + ", ".join(told) + "."
 
 
 def remarks(trace: Trace) -> list[str]:

@@ -4,10 +4,13 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.models import ShapeEntry
 from humble_courier.units.hardware import Connector, Part, Port
 from humble_courier.wiring.identify import NAMED, Named, Reading, identify
 from humble_courier.wiring.suspects import UNKNOWN, LineUp, Touch, line_up
 from humble_courier.wiring.voltmeter import PortNamed, VoltReading, guesses, name_port
+
+WEAK_OHM = 10.0  # stands for “it beeps, and reads more than 5 ohm”
 
 
 def cable_line_up(ends: tuple[Connector, Connector], catalog: Catalog, own: tuple[Part, ...] = ()) -> LineUp:
@@ -47,6 +50,11 @@ def port_rows(found: PortNamed, catalog: Catalog) -> list[tuple[str, float]]:
     return [*rows, ("no power, or not the port that is meant", 1 - found.alive)]
 
 
+def may_carry(shape: ShapeEntry) -> list[str]:
+    """Which buses a connector that is seen can carry, and by what to tell."""
+    return [f"{c.bus}, {c.how}: {c.tell}." for c in shape.carries]
+
+
 @dataclass
 class MeterBench:
     """Readings of one cable, in order, with undo; what they say is computed when asked for."""
@@ -61,9 +69,9 @@ class MeterBench:
         """Who is suspected at all."""
         return cable_line_up(self.ends, self.catalog)
 
-    def say(self, touch: Touch, beep: bool) -> None:
-        """One touch of the meter."""
-        self.readings.append(Reading(*touch, beep))
+    def say(self, touch: Touch, beep: bool, ohm: float | None = None) -> None:
+        """One touch of the meter; `ohm` where the resistance was read."""
+        self.readings.append(Reading(*touch, beep, ohm))
         self._undone.clear()
 
     def back(self) -> bool:

@@ -15,7 +15,7 @@ KEYS = [
     ("F5", "look for ports again"),
     ("F6, F7, F8, F9", "this link, new link, kit, records"),
     ("Ctrl+1 … Ctrl+6", "on the wiring: follow, name a cable, name a port, pick from the kit, length, build"),
-    ("B, S, Backspace", "meter at a cable: it beeps, it is silent, take the reading back"),
+    ("B, S, W, Backspace", "meter at a cable: it beeps, it is silent, it beeps with more than 5 ohm, take the reading back"),
     ("V, T", "the faces: from the other side, turned about"),
     ("Ctrl+U", "open the computer's end as the device is set"),
     ("Ctrl+K", "keep the proof"),

@@ -37,6 +37,7 @@ class Stretch:
     loop_ohm: float
     rate: int
     limit_m: float | None
+    pf_per_m: float
     idle_v: float | None
     load_ohm: float | None
     loop_left_v: float | None
@@ -51,6 +52,15 @@ def stretches(paths: Paths, around: Around) -> tuple[Stretch, ...]:
         if level is not None and level in around.rules:
             found.append(_Stretch(paths, segment, level, around).judge())
     return tuple(found)
+
+
+def reach(rule: LengthEntry, pf_per_m: float, rate: int) -> float | None:
+    """How far a line carries at a rate in bit/s, in metres, with the latitude of slow RS-232 lines; None: no limit."""
+    if rule.max_pf is not None and rule.full_rate is not None:
+        return rule.max_pf * max(1.0, rule.full_rate / rate) / pf_per_m
+    if rule.bit_m_per_s is not None:
+        return min(rule.max_m or float("inf"), rule.bit_m_per_s / rate)
+    return rule.max_m
 
 
 class _Stretch:
@@ -81,7 +91,7 @@ class _Stretch:
         biased = paired and self.site.bias_ohm is not None
         findings = (*self._length(), *self._stub(), *self._ends(), *self._loads(), *self._loop(), *self._earth())
         return Stretch(
-            self.level, self.length, self.pf, self.ohm, self.rate, self.limit(),
+            self.level, self.length, self.pf, self.ohm, self.rate, self.limit(), self.per_m,
             idle_volts(self.bus) if biased else None, load_ohm(self.bus) if paired else None, self._left(), findings,
         )  # fmt: skip
 

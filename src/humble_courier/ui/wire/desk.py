@@ -8,7 +8,7 @@ from humble_courier.app.chains import advice, chain_line, chains, with_plan
 from humble_courier.app.export import write_whole
 from humble_courier.app.kit import parts_of
 from humble_courier.app.links import with_inserted, with_part
-from humble_courier.app.meter import MeterBench, port_headline, port_named, port_rows
+from humble_courier.app.meter import WEAK_OHM, MeterBench, may_carry, port_headline, port_named, port_rows
 from humble_courier.app.plan import Build, Planned, best_build, offers
 from humble_courier.app.readings import number
 from humble_courier.app.wiremap import wire_map
@@ -44,6 +44,7 @@ class WireDesk:
         stage.map.part_changed.connect(self._change_part)
         stage.map.part_added.connect(self._add_part)
         stage.meter.said.connect(self._say)
+        stage.meter.weak.connect(lambda: self._say(beep=True, ohm=WEAK_OHM))
         stage.meter.took_back.connect(self._take_back)
         stage.meter.began_anew.connect(self._begin_anew)
         stage.meter.ends_changed.connect(self._change_ends)
@@ -142,11 +143,11 @@ class WireDesk:
         )
         self.stage.say(*meter.headline(named))
 
-    def _say(self, beep: bool) -> None:
+    def _say(self, beep: bool, ohm: float | None = None) -> None:
         meter = self._cable(self._bench())
         touch = meter.named().next_touch
         if touch is not None:
-            meter.say(touch, beep)
+            meter.say(touch, beep, ohm)
         self._again()
 
     def _take_back(self) -> None:
@@ -188,6 +189,7 @@ class WireDesk:
         contacts = [c for row in shape.rows for c in row] if shape else [str(i + 1) for i in range(connector.contacts)]
         page.show_connectors(self._halves(), self._id(connector))
         page.show_face(Face(connector, shape) if shape else None, contacts, self.theme)
+        page.carries.setText("\n".join(may_carry(shape)) if shape else "")
         typed = {contact: number(text) for contact, text in page.typed().items()}
         wrong = [contact for contact, volts in typed.items() if volts is None]
         readings = [VoltReading(contact, volts) for contact, volts in typed.items() if volts is not None]
@@ -240,6 +242,7 @@ class WireDesk:
         bus = line_load.is_bus(bench.trace)
         page.show_fields(line_load.asked(bench.link, bench.trace), line.terminators, line.between_buildings, bus)
         page.show_figures(line_load.figures(bench.trace), line_load.remarks(bench.trace))
+        page.reaches.setText(line_load.reaches(bench.trace, self.catalog))
         self.stage.say(*line_load.headline(bench.trace))
 
     def _change_line(self) -> None:

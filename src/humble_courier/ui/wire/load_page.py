@@ -44,6 +44,8 @@ class LoadPage(QWidget):
         column.addLayout(row)
         column.addSpacing(12)
         column.addWidget(self.remarks)
+        self.reaches = label("", "quiet", wrap=True)
+        column.addWidget(self.reaches)
         column.addStretch(1)
         for line in (self.tr(ISOLATOR), self.tr(BUS)):
             column.addWidget(label(line, "quiet", wrap=True))

@@ -13,6 +13,7 @@ class MeterPage(QWidget):
     """Readable from the bench: the touch is written large, the two faces show where."""
 
     said = pyqtSignal(bool)
+    weak = pyqtSignal()
     took_back = pyqtSignal()
     began_anew = pyqtSignal()
     ends_changed = pyqtSignal(str, str)
@@ -25,6 +26,7 @@ class MeterPage(QWidget):
         self.touch.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.near, self.far = FaceView(300, 124), FaceView(300, 124)
         self.beeps = button(self.tr("It beeps"), "main", lambda: self.said.emit(True), "B")
+        self.weakly = button(self.tr("Beeps, > 5 ohm"), "", self.weak.emit, "W")
         self.silent = button(self.tr("Silent"), "main", lambda: self.said.emit(False), "S")
         self.back = button(self.tr("Undo"), "", self.took_back.emit, "Backspace")
         self.anew = button(self.tr("Another cable"), "", self.began_anew.emit, "N")
@@ -55,6 +57,7 @@ class MeterPage(QWidget):
         for made in (self.beeps, self.silent):
             made.setProperty("bulk", "large")
             keys.addWidget(made, 2)
+        keys.addWidget(self.weakly, 1)
         keys.addWidget(self.back, 1)
         column.addLayout(keys)
         column.addWidget(self.suspects)
@@ -75,7 +78,7 @@ class MeterPage(QWidget):
         self.touch.setAccessibleName(spoken)
         self.near.show_face(faces[0], self.tr("end A"), theme)
         self.far.show_face(faces[1], self.tr("end B"), theme)
-        for made in (self.beeps, self.silent):
+        for made in (self.beeps, self.silent, self.weakly):
             made.setEnabled(touch is not None)
 
     def show_said(self, rows: list[tuple[str, float]], remarks: list[str], count: int, named: bool, theme: Theme) -> None:

@@ -43,7 +43,9 @@ class VoltsPage(QWidget):
         hint = self.tr("Port at rest, black lead on signal ground; volts on each contact, as many as you measured:")
         column.addWidget(label(hint, "quiet", wrap=True))
         column.addLayout(self._grid)
+        self.carries = label("", "small", wrap=True)
         column.addWidget(self.guesses)
+        column.addWidget(self.carries)
         column.addWidget(self.remarks)
         column.addStretch(1)
 
