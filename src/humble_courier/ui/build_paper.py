@@ -3,15 +3,15 @@
 from html import escape
 from pathlib import Path
 
-from PyQt6.QtCore import QMarginsF, QRectF, QSize
-from PyQt6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtGui import QGuiApplication, QPainter
 from PyQt6.QtSvg import QSvgGenerator
 
 from humble_courier.app.export import write_whole
 from humble_courier.app.plan import Build
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.build_drawing import BuildDrawing, Shapes
-from humble_courier.ui.paper import DPI, MAP_WIDTH, memory
+from humble_courier.ui.paper import MAP_WIDTH, a4, flow, memory
 from humble_courier.ui.theme import LIGHT, Theme, load_fonts
 from humble_courier.wiring.build import BuildSheet
 
@@ -37,30 +37,12 @@ def write_build_svg(sheet: BuildSheet, shapes: Shapes, path: Path) -> None:
 def write_build_pdf(build: Build, shapes: Shapes, path: Path) -> None:
     """The build sheet as PDF (A4): drawing, wire list, acceptance table. Raises MachineRefused."""
     data, device = memory()
-    writer = QPdfWriter(device)
-    writer.setTitle(TITLE)
-    writer.setCreator("Humble Courier")
-    page, margins = QPageSize(QPageSize.PageSizeId.A4), QMarginsF(15, 15, 15, 15)
-    writer.setPageLayout(QPageLayout(page, QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter))
-    writer.setResolution(DPI)
+    writer = a4(device, TITLE)
     painter = QPainter(writer)
-    width, height = writer.width(), writer.height()
+    width = writer.width()
     drawing = BuildDrawing(build.sheet, shapes, Theme(LIGHT, min(1.0, width / MAP_WIDTH)), width)
     drawing.paint(painter)
-    top = drawing.height + 8
-    for piece in pieces(build):
-        text = QTextDocument()
-        text.setDefaultFont(Theme(LIGHT).font(11))
-        text.setTextWidth(width)
-        text.setHtml(piece)
-        if top + text.size().height() > height:
-            writer.newPage()
-            top = 0
-        painter.save()
-        painter.translate(0, top)
-        text.drawContents(painter)
-        painter.restore()
-        top += text.size().height()
+    flow(pieces(build), painter, writer, drawing.height + 8)
     painter.end()
     device.close()
     write_whole(path, data.data())

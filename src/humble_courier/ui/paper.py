@@ -47,12 +47,7 @@ def write_svg(wiring: WireMap, path: Path) -> None:
 def write_pdf(content: Sheet, path: Path) -> None:
     """The link sheet as PDF (A4). Raises MachineRefused where the file cannot be written."""
     data, device = memory()
-    writer = QPdfWriter(device)
-    writer.setTitle(content.title)
-    writer.setCreator("Humble Courier")
-    page, margins = QPageSize(QPageSize.PageSizeId.A4), QMarginsF(15, 15, 15, 15)
-    writer.setPageLayout(QPageLayout(page, QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter))
-    writer.setResolution(DPI)
+    writer = a4(device, content.title)
     painter = QPainter(writer)
     width, height = writer.width(), writer.height()
     text = QTextDocument()
@@ -69,16 +64,27 @@ def write_pdf(content: Sheet, path: Path) -> None:
     painter.translate(0, top)
     drawing.paint(painter)
     painter.restore()
-    _rest(content, painter, writer, top + drawing.height + 8)
+    flow(_pieces(content), painter, writer, top + drawing.height + 8)
     painter.end()
     device.close()
     write_whole(path, data.data())
 
 
-def _rest(content: Sheet, painter: QPainter, writer: QPdfWriter, top: float) -> None:
-    """Words and cautions below the map, paragraph by paragraph, on as many pages as they take."""
+def a4(device: QBuffer, title: str) -> QPdfWriter:
+    """A PDF on A4, upright, with margins of 15 mm."""
+    writer = QPdfWriter(device)
+    writer.setTitle(title)
+    writer.setCreator("Humble Courier")
+    page, margins = QPageSize(QPageSize.PageSizeId.A4), QMarginsF(15, 15, 15, 15)
+    writer.setPageLayout(QPageLayout(page, QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter))
+    writer.setResolution(DPI)
+    return writer
+
+
+def flow(pieces: list[str], painter: QPainter, writer: QPdfWriter, top: float) -> None:
+    """Paragraphs of HTML one below the other from `top` on, on as many pages as they take."""
     width, height = writer.width(), writer.height()
-    for piece in _pieces(content):
+    for piece in pieces:
         text = QTextDocument()
         text.setDefaultFont(Theme(LIGHT).font(11))
         text.setTextWidth(width)
