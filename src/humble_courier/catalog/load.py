@@ -11,7 +11,9 @@ from humble_courier.catalog.models import (
     DeviceEntry,
     LengthEntry,
     LevelEntry,
+    LogEntry,
     PartEntry,
+    PlanEntry,
     PortEntry,
     ShapeEntry,
     Sourced,
@@ -76,6 +78,16 @@ class Catalog:
     def colours(self) -> dict[str, ColourEntry]:
         """Orders of conductor colours by id."""
         return self._plain("colours.yaml", ColourEntry)
+
+    @cached_property
+    def log_lines(self) -> dict[str, LogEntry]:
+        """Lines of the kernel's log by id, in the order in which they are tried."""
+        return self._plain("kernel_log.yaml", LogEntry)
+
+    @cached_property
+    def driver_plan(self) -> dict[str, PlanEntry]:
+        """Steps of the driver plan by id, in their order."""
+        return self._plain("driver_plan.yaml", PlanEntry)
 
     @cached_property
     def cautions(self) -> dict[str, CautionEntry]:

@@ -138,6 +138,22 @@ class ColourEntry(Sourced, frozen=True, kw_only=True):
     contacts: dict[str, Text] = {}
 
 
+class LogEntry(Sourced, frozen=True, kw_only=True):
+    """A line of the kernel's log that means something: the published code, a pattern, what it says in words."""
+
+    code: Text
+    pattern: Text
+    says: Text
+
+
+class PlanEntry(Sourced, frozen=True, kw_only=True):
+    """A step of the driver plan; `system` is `any`, or `other` where the order matters (not Linux)."""
+
+    system: Literal["any", "other"]
+    do: Text
+    why: Text
+
+
 class PortEntry(Sourced, frozen=True, kw_only=True):
     """A port that the standards or common practice define."""
 
@@ -307,3 +323,30 @@ class KitModel(Strict, frozen=True):
 
     courier: Literal["kit/1"]
     items: list[KitItem] = []
+
+
+PortNumber = Annotated[int, Meta(ge=1, le=256)]
+
+
+class AdapterModel(Strict, frozen=True):
+    """An adapter and the number it has now."""
+
+    id: Text
+    number: PortNumber | None = None
+
+
+class ProgramModel(Strict, frozen=True):
+    """A program, the adapter that it uses, the highest number that it accepts."""
+
+    id: Text
+    uses: Text
+    highest: PortNumber
+
+
+class PortNumbers(Strict, frozen=True):
+    """The document: adapters, programs, numbers that something else occupies."""
+
+    courier: Literal["port-numbers/1"]
+    adapters: list[AdapterModel]
+    programs: list[ProgramModel] = []
+    reserved: list[PortNumber] = []

@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.cli import naming, planning, records, settings, simulate, talking, wiring
+from humble_courier.cli import machine, naming, planning, records, settings, simulate, talking, wiring
 from humble_courier.cli.context import Context, Rooms, of
 from humble_courier.cli.output import line
 
@@ -38,6 +38,7 @@ def build(rooms: Rooms) -> typer.Typer:
 
     commands: list[Callable[..., None]] = [
         wiring.trace, planning.plan, planning.build, naming.identify, naming.levels,
+        machine.ports, machine.driver, machine.kernel_log, machine.name, machine.port_numbers,
         settings.hear, talking.listen, talking.say, simulate.simulate,
         records.sheet, records.schema, records.parts, records.connectors, records.devices,
     ]  # fmt: skip

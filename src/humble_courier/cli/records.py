@@ -62,14 +62,20 @@ def sheet(
             line(f"{path} written")
 
 
-def schema(kind: Annotated[str, typer.Argument(help="link, kit, device or records.")]) -> None:
+def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, device or records.")]) -> None:
     """The JSON Schema of an open format."""
     import msgspec
 
-    from humble_courier.catalog.models import DeviceEntry, KitModel, LinkModel
+    from humble_courier.catalog.models import DeviceEntry, KitModel, LinkModel, PortNumbers
     from humble_courier.records.documents import Export
 
-    kinds: dict[str, Any] = {"link": LinkModel, "kit": KitModel, "device": DeviceEntry, "records": Export}
+    kinds: dict[str, Any] = {
+        "link": LinkModel,
+        "kit": KitModel,
+        "port-numbers": PortNumbers,
+        "device": DeviceEntry,
+        "records": Export,
+    }
     if kind not in kinds:
         raise BadInput(f"no format “{kind}”: known are {', '.join(kinds)}")
     found = msgspec.json.schema(kinds[kind])

@@ -1,59 +1,209 @@
-"""Serial ports of this machine, from sysfs (Documentation/ABI/testing/sysfs-tty and sysfs-bus-usb of the kernel)."""
+"""Serial ports of this machine, from sysfs (Documentation/ABI/testing/sysfs-tty and sysfs-bus-usb of the kernel).
 
-import os
+Every path lies under a root that can be replaced, so that a simulated machine is read as the real one is.
+"""
+
+import re
 from dataclasses import dataclass
+from enum import StrEnum
 from pathlib import Path
 
+from humble_courier.host.access import Access, Holder, holders, look, who_am_i
+
 _NO_UART = "0"  # PORT_UNKNOWN in include/uapi/linux/serial_core.h: a ttyS without hardware behind it
+_NATIVE = re.compile(r"tty(S|AMA|mxc|SC|PS|O|HS|UL)\d+")
+_DEEP = 6  # folders from a tty up to its USB device: port, interface, device (and one more for some drivers)
+
+
+class Kind(StrEnum):
+    """Where a port comes from."""
+
+    USB = "usb"
+    NATIVE = "native"
+    BLUETOOTH = "bluetooth"
+    PTY = "pty"
+    VIRTUAL = "virtual"
+
+
+@dataclass(frozen=True)
+class UsbDevice:
+    """What a USB device reports of itself; strings without control characters. `path` is where it is plugged in."""
+
+    path: str
+    vid: str
+    pid: str
+    serial: str | None = None
+    manufacturer: str | None = None
+    product: str | None = None
+    max_power_ma: int | None = None
+    interface: str | None = None
 
 
 @dataclass(frozen=True)
 class HostPort:
-    """A port as the system knows it. `driver` is the kernel driver bound to it; `product` what the device reports.
+    """A port as the system knows it. `driver` is the kernel module that claims it; None where none is named.
 
-    A native port's `driver` is the kernel's serial core, which names itself `port` or `serial8250`.
+    `why_not` holds the published codes of what keeps us from opening it.
     """
 
     address: str
-    driver: str | None
-    product: str | None
-    may_open: bool
+    kind: Kind = Kind.NATIVE
+    driver: str | None = None
+    usb: UsbDevice | None = None
+    by_id: str | None = None
+    by_path: str | None = None
+    access: Access | None = None
+    holder: Holder | None = None
+    lock: str | None = None
+    latency_ms: int | None = None
+
+    @property
+    def product(self) -> str | None:
+        """What the device reports as its name."""
+        return self.usb.product if self.usb else None
+
+    @property
+    def may_open(self) -> bool:
+        """Whether permission allows it."""
+        return self.access is None or self.access.allowed
+
+    @property
+    def why_not(self) -> tuple[str, ...]:
+        """Codes of what stands in the way."""
+        told = []
+        if self.access is not None and not self.access.there:
+            told.append("gone")
+        elif not self.may_open:
+            told.append("no-permission")
+        if self.holder is not None:
+            told.append("held")
+        if self.lock is not None:
+            told.append("locked")
+        return tuple(told)
+
+    @property
+    def openable(self) -> bool:
+        """Whether nothing stands in the way."""
+        return not self.why_not
 
 
 def list_ports(root: Path = Path("/")) -> list[HostPort]:
-    """Ports with hardware behind them, in the order of their names; empty where the machine has none."""
+    """Ports with hardware behind them: USB first, then native, Bluetooth, the rest; each kind by name."""
     classes = root / "sys/class/tty"
     try:
-        names = sorted(entry.name for entry in classes.iterdir())
+        names = [entry.name for entry in classes.iterdir()]
     except OSError:
         return []
+    links = {kind: _links(root / f"dev/serial/by-{kind}") for kind in ("id", "path")}
+    me, held = who_am_i(root), holders(root)
     found = []
     for name in names:
-        tty = classes / name
-        if not (tty / "device").exists() or _text(tty / "type") == _NO_UART:
-            continue
-        node = root / "dev" / name
-        may_open = os.access(node, os.R_OK | os.W_OK)
-        found.append(HostPort(f"/dev/{name}", _driver(tty / "device"), _product(tty / "device"), may_open))
-    return found
+        port = _port(classes / name, name, links)
+        if port is not None:
+            address = port.address
+            access = look(root, address, me)
+            lock = _lock(root, name)
+            found.append(_with(port, access, held.get(address), lock))
+    order = list(Kind)
+    return sorted(found, key=lambda p: (order.index(p.kind), _natural(p.address)))
+
+
+def _with(port: HostPort, access: Access, holder: Holder | None, lock: str | None) -> HostPort:
+    return HostPort(
+        port.address, port.kind, port.driver, port.usb, port.by_id, port.by_path, access, holder, lock, port.latency_ms
+    )
+
+
+def _natural(address: str) -> tuple[str, int]:
+    match = re.fullmatch(r"(.*?)(\d*)", address)
+    assert match is not None
+    return match[1], int(match[2] or 0)
+
+
+def _port(tty: Path, name: str, links: dict[str, dict[str, str]]) -> HostPort | None:
+    device = tty / "device"
+    bluetooth = name.startswith("rfcomm")
+    if not bluetooth and (not device.exists() or text(tty / "type") == _NO_UART):
+        return None
+    usb = _usb(device) if device.exists() else None
+    if bluetooth:
+        kind = Kind.BLUETOOTH
+    elif usb is not None:
+        kind = Kind.USB
+    else:
+        kind = Kind.NATIVE if _NATIVE.fullmatch(name) else Kind.VIRTUAL
+    latency = text(device / "latency_timer")
+    return HostPort(
+        address=f"/dev/{name}",
+        kind=kind,
+        driver=_driver(device),
+        usb=usb,
+        by_id=links["id"].get(name),
+        by_path=links["path"].get(name),
+        latency_ms=int(latency) if latency and latency.isdecimal() else None,
+    )
 
 
 def _driver(device: Path) -> str | None:
-    link = device / "driver"
-    return link.resolve().name if link.exists() else None
-
-
-def _product(device: Path) -> str | None:
-    """The product string that a USB device reports, from the nearest folder above that has one."""
-    here = device.resolve()
-    for folder in (here, *list(here.parents)[:3]):
-        if text := _text(folder / "product"):
-            return "".join(c for c in text if c.isprintable())[:80]
+    """The module that claims the port; the driver's own name where it is built in."""
+    for link in (device / "driver/module", device / "driver"):
+        if link.exists():
+            return link.resolve().name
     return None
 
 
-def _text(path: Path) -> str | None:
+def _usb(device: Path) -> UsbDevice | None:
+    """The USB device above a tty; None for a port that hangs on no USB."""
+    try:
+        here = device.resolve()
+    except (OSError, RuntimeError):  # a loop of links
+        return None
+    interface = None
+    for folder in (here, *list(here.parents)[:_DEEP]):
+        if interface is None and (folder / "bInterfaceNumber").exists():
+            interface = text(folder / "bInterfaceNumber")
+        vid, pid = text(folder / "idVendor"), text(folder / "idProduct")
+        if vid and pid:
+            power = re.match(r"(\d+)", text(folder / "bMaxPower") or "")
+            return UsbDevice(
+                folder.name, vid.lower(), pid.lower(), plain(text(folder / "serial")), plain(text(folder / "manufacturer")),
+                plain(text(folder / "product")), int(power[1]) if power else None, interface,
+            )  # fmt: skip
+    return None
+
+
+def _links(folder: Path) -> dict[str, str]:
+    """Links of a folder by the name they lead to."""
+    found: dict[str, str] = {}
+    try:
+        entries = sorted(folder.iterdir())
+    except OSError:
+        return found
+    for entry in entries:
+        if entry.is_symlink():
+            found.setdefault(entry.readlink().name, f"/dev/serial/{folder.name}/{entry.name}")
+    return found
+
+
+def _lock(root: Path, name: str) -> str | None:
+    """A lock file of the old convention whose owner still runs (Filesystem Hierarchy Standard 3.0, 5.9)."""
+    for folder in ("run/lock", "var/lock"):
+        pid = text(root / folder / f"LCK..{name}")
+        if pid and pid.strip().isdecimal() and (root / "proc" / pid.strip()).exists():
+            return f"/{folder}/LCK..{name}"
+    return None
+
+
+def plain(words: str | None) -> str | None:
+    """A device's own string as it may be shown: printable characters only, at most 80."""
+    if words is None:
+        return None
+    return "".join(c for c in words if c.isprintable())[:80] or None
+
+
+def text(path: Path) -> str | None:
+    """The text of a small file of the kernel; None where it cannot be read."""
     try:
         return path.read_text(encoding="utf-8", errors="replace").strip()
-    except OSError:
+    except (OSError, RuntimeError):
         return None

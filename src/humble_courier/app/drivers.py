@@ -1,0 +1,79 @@
+"""Which module claims an adapter, whether this kernel has it, what to do; and the plan for a laptop with another system."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from humble_courier.catalog.load import DATA, Catalog
+from humble_courier.host.aliases import Aliases, UsbId
+from humble_courier.host.modules import Block, Kernel
+
+REFERENCE = DATA / "linux-6.1-usb-serial.modules.alias"  # an excerpt of a real one, Linux 6.1
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing to do, as an exact command where there is one, and why."""
+
+    do: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Claim:
+    """The answer for one USB id. `from_reference` where this machine has no list of its own and the shipped one spoke."""
+
+    usb: UsbId
+    claimed_by: str | None
+    candidates: tuple[str, ...]
+    in_kernel: bool
+    loaded: bool
+    block: Block | None
+    steps: tuple[Step, ...]
+    other_os: tuple[Step, ...]
+    from_reference: bool
+
+
+def claim(usb: UsbId, catalog: Catalog, kernel: Kernel, aliases_file: Path | None = None) -> Claim:
+    """Who claims the id, and what to do until it is a port. Raises MachineRefused where the file cannot be read."""
+    own = Aliases.read(aliases_file) if aliases_file is not None else kernel.aliases
+    aliases = own if own is not None else Aliases.read(REFERENCE)
+    modules = aliases.modules(usb)
+    candidates = (*modules, *aliases.perhaps(usb))
+    module = modules[0] if modules else None
+    known = bool(kernel.present or kernel.built_in)
+    in_kernel = module is not None and (kernel.has(module) or not known)
+    loaded = module is not None and (module in kernel.loaded or module in kernel.built_in)
+    block = kernel.block(module) if module else None
+    steps = _steps(usb, module, in_kernel, loaded, block)
+    plan = [Step(entry.do, entry.why) for entry in catalog.driver_plan.values()]
+    return Claim(usb, module, candidates, in_kernel, loaded, block, steps, tuple(plan), own is None)
+
+
+def _steps(usb: UsbId, module: str | None, in_kernel: bool, loaded: bool, block: Block | None) -> tuple[Step, ...]:
+    if module is None:
+        return _unlisted(usb)
+    found = []
+    if not in_kernel:
+        found.append(Step("sudo apt install linux-modules-extra-$(uname -r)",
+                          f"this kernel comes without {module}; the package with further modules may bring it"))  # fmt: skip
+    if block is not None:
+        found.append(Step(f"sudo sed -i '{block.line}s/^/# /' {block.file}",
+                          f"line {block.line} of {block.file} keeps {module} from loading by itself"))  # fmt: skip
+    if not loaded:
+        found.append(
+            Step(f"sudo modprobe {module}", "loads the module now; by itself it is loaded when the adapter is plugged in")
+        )
+    found.append(Step("pull the plug and put it back, then look at the ports",
+                      "the kernel binds the module to the adapter when it appears"))  # fmt: skip
+    return tuple(found)
+
+
+def _unlisted(usb: UsbId) -> tuple[Step, ...]:
+    pair = f"{usb.vid:04x} {usb.pid:04x}"
+    return (
+        Step("find out what kind of chip it is, from the adapter's sheet",
+             "no module of this kernel names this id; a wrong module may talk nonsense to it"),
+        Step("sudo modprobe usbserial", "the generic driver moves bytes, but sets no rate: good for a first look only"),
+        Step(f"echo {pair} | sudo tee /sys/bus/usb-serial/drivers/generic/new_id",
+             "binds the id until the next restart; with the right module, use its folder instead of generic"),
+    )  # fmt: skip

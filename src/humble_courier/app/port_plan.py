@@ -1,0 +1,50 @@
+"""The document `port-numbers/1`, and the numbers that hold the limits of all programs at once."""
+
+from pathlib import Path
+
+from humble_courier.catalog.models import PortNumbers
+from humble_courier.catalog.strict import convert, parse, read_text
+from humble_courier.host.numbers import Adapter, Assignment, Program, assign
+
+
+def read_plan(path: Path) -> PortNumbers:
+    """Read the document; raises BadInput with file and line."""
+    document = parse(read_text(path), str(path))
+    if not isinstance(document.data, dict) or document.data.get("courier") != "port-numbers/1":
+        raise document.error("expected a document that begins with courier: port-numbers/1")
+    plan = convert(document, PortNumbers)
+    known = [adapter.id for adapter in plan.adapters]
+    for i, name in enumerate(known):
+        if name in known[:i]:
+            raise document.error(f"adapter “{name}” stands twice", ("adapters", i))
+    for i, program in enumerate(plan.programs):
+        if program.uses not in known:
+            raise document.error(f"uses: no adapter is called “{program.uses}”", ("programs", i, "uses"))
+    return plan
+
+
+def solve(plan: PortNumbers) -> tuple[Assignment, list[tuple[str, str]]]:
+    """The numbers, and the steps to take, each with its reason."""
+    adapters = [Adapter(a.id, a.number) for a in plan.adapters]
+    programs = [Program(p.id, p.uses, p.highest) for p in plan.programs]
+    found = assign(adapters, programs, frozenset(plan.reserved))
+    now = {a.id: a.number for a in plan.adapters}
+    moving = [a.id for a in plan.adapters if a.id in found.numbers and found.numbers[a.id] != now[a.id]]
+    taken = {n for n in now.values() if n is not None}
+    steps = [
+        (
+            f"free number {found.numbers[id_]}",
+            "an adapter that moves away holds it: move that one first, or remove its ghost",
+        )
+        for id_ in moving
+        if found.numbers[id_] in taken
+    ]
+    steps += [
+        (f"give {id_} the number {found.numbers[id_]} (it had {now[id_] or 'none'})", _why(plan, id_)) for id_ in moving
+    ]
+    return found, steps
+
+
+def _why(plan: PortNumbers, adapter: str) -> str:
+    limits = [f"{p.id} accepts ports up to {p.highest}" for p in plan.programs if p.uses == adapter]
+    return "; ".join(limits) or "its number is needed elsewhere"

@@ -1,0 +1,168 @@
+"""Kernel log reading: the events of each USB path in order, and what a technician can conclude from them.
+
+The log is fed line by line and never held: only events are kept, and at most `MOST_EVENTS` of them.
+"""
+
+import re
+from collections import deque
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
+
+from humble_courier.catalog.models import LogEntry
+
+MOST_EVENTS = 20_000  # the newest; a machine that wrote more about USB has told its story long before
+LONGEST_LINE = 8192  # the kernel's own records are shorter (LOG_LINE_MAX, kernel/printk)
+WORDS = (b"usb", b"tty", b"hub", b"cdc_acm", b"failed with error")  # a line with none of these is of no interest
+_ESCAPES = re.compile(r"\x1b\[[0-9;?]*[A-Za-z]|[\x00-\x08\x0b-\x1f\x7f]")
+_DMESG = re.compile(r"(?:<\d+>)?\[\s*(\d+\.\d+)\](?:\[\s*[TC]\d+\])? ?(.*)")
+_DATED = re.compile(r"\[(\w{3} \w{3} +\d+ [\d:]+ \d{4})\] ?(.*)")
+_JOURNAL = re.compile(
+    r"(\w{3} +\d+ [\d:]+|\d{4}-\d\d-\d\d[T ][\d:.,]+(?:[+-]\d\d:?\d\d|Z)?) \S+ kernel: ?(?:\[\s*[\d.]+\] ?)?(.*)"
+)
+
+
+@dataclass(frozen=True)
+class Event:
+    """One line that means something. `time` in seconds since the start, or as the log dates it; None without one."""
+
+    line: int
+    time: float | str | None
+    code: str
+    usb_path: str | None
+    port: str | None
+    program: str | None = None
+    usb_id: str | None = None
+
+
+@dataclass(frozen=True)
+class Conclusion:
+    """What follows for one USB path: a published code, the lines it rests on, what to do next."""
+
+    code: str
+    because: tuple[int, ...]
+    next: str
+    usb_path: str | None = None
+
+
+def read_log(file: Iterable[bytes] | BinaryIO, patterns: Iterable[LogEntry]) -> list[Event]:
+    """The events of a log, oldest first. Broken UTF-8 and escape sequences do no harm; memory stays bounded."""
+    compiled = [(entry.code, re.compile(entry.pattern)) for entry in patterns]
+    events: deque[Event] = deque(maxlen=MOST_EVENTS)
+    ports: dict[str, str] = {}
+    for number, raw in enumerate(file, start=1):
+        lowered = raw[:LONGEST_LINE].lower()
+        if not any(word in lowered for word in WORDS):
+            continue
+        time, message = _split(_ESCAPES.sub("", raw[:LONGEST_LINE].decode("utf-8", "replace")).strip())
+        event = _match(number, time, message, compiled, ports)
+        if event is not None:
+            events.append(event)
+    return list(events)
+
+
+def read_file(path: Path, patterns: Iterable[LogEntry]) -> list[Event]:
+    """The same from a file, with lines of any length cut. Raises OSError."""
+    with path.open("rb") as file:
+        return read_log(_cut_lines(file), patterns)
+
+
+def _cut_lines(file: BinaryIO) -> Iterator[bytes]:
+    """Lines of at most `LONGEST_LINE` bytes; the rest of a longer one is skipped and counts as the same line."""
+    while raw := file.readline(LONGEST_LINE):
+        line = raw
+        while raw and not raw.endswith(b"\n"):
+            raw = file.readline(LONGEST_LINE)
+        yield line
+
+
+def _split(text: str) -> tuple[float | str | None, str]:
+    for pattern in (_DMESG, _DATED, _JOURNAL):
+        match = pattern.match(text)
+        if match:
+            return (float(match[1]) if pattern is _DMESG else match[1]), match[2]
+    return None, text
+
+
+def _match(
+    number: int, time: float | str | None, message: str, compiled: list[tuple[str, re.Pattern[str]]], ports: dict[str, str]
+) -> Event | None:
+    for code, pattern in compiled:
+        match = pattern.search(message)
+        if match is None:
+            continue
+        found = match.groupdict()
+        port, path = found.get("port"), _path(found)
+        if code == "port-appeared" and port and path:
+            ports[port] = path
+        if path is None and port:
+            path = ports.get(port)
+        usb_id = f"{found['vid']}:{found['pid']}".lower() if found.get("vid") else None
+        return Event(number, time, code, path, port, found.get("program"), usb_id)
+    return None
+
+
+def _path(found: dict[str, str | None]) -> str | None:
+    """The USB path that a line is about: of a hub's socket, the path that a device in it has."""
+    path, socket = found.get("path"), found.get("n")
+    if path is None:
+        return found.get("hub")
+    if socket is None:
+        return path
+    return f"{path.removeprefix('usb')}-{socket}" if path.startswith("usb") else f"{path}.{socket}"
+
+
+_WIRE = frozenset({"descriptor-read-failed", "address-not-accepted", "enumeration-gave-up", "hub-disabled-port"})
+_POWER = frozenset({"over-current", "not-enough-power"})
+_NEXT = {
+    "healthy": "The port is there: open it.",
+    "cable-or-socket": "Exchange the cable for one that is known to carry data, then the socket; leave hubs out.",
+    "not-enough-power": "Plug it into the computer itself or a hub with its own supply; take other devices out.",
+    "taken-by-program": "Stop or remove that program, then pull the plug and put it back.",
+    "no-driver": "Ask which module claims its id; bind the id, or fetch the driver.",
+    "came-and-went": "A loose plug, a worn socket or a supply that breaks down: move the plug while watching the log.",
+    "nothing-seen": "The computer noticed nothing: a charge-only cable, a dead socket, or a device without power.",
+}
+
+
+def conclude(events: list[Event]) -> list[Conclusion]:
+    """One conclusion for each USB path that may be a serial adapter, in the order in which they first appear."""
+    paths: dict[str, list[Event]] = {}
+    for event in events:
+        if event.usb_path is not None:
+            paths.setdefault(event.usb_path, []).append(event)
+    found = [made for path, story in paths.items() if (made := _judge(path, story)) is not None]
+    return found or [Conclusion("nothing-seen", (), _NEXT["nothing-seen"])]
+
+
+def _judge(path: str, story: list[Event]) -> Conclusion | None:
+    codes = [e.code for e in story]
+    if "other-device" in codes and "port-appeared" not in codes:
+        return None
+
+    def lines(*wanted: str) -> tuple[int, ...]:
+        return tuple(e.line for e in story if e.code in wanted)
+
+    def made(code: str, because: tuple[int, ...], more: str = "") -> Conclusion:
+        return Conclusion(code, because, more + _NEXT[code], path)
+
+    last_port = max((i for i, code in enumerate(codes) if code == "port-appeared"), default=-1)
+    after = set(codes[last_port + 1 :])
+    takers = [e for e in story if e.code == "taken-by-program"]
+    if _POWER & set(codes) and (last_port < 0 or _POWER & after):
+        return made("not-enough-power", lines(*_POWER))
+    if takers and (last_port < 0 or takers[-1].line > story[last_port].line):
+        return made("taken-by-program", tuple(e.line for e in takers), f"It is {takers[-1].program}. ")
+    if _WIRE & set(codes) and (last_port < 0 or _WIRE & after):
+        return made("cable-or-socket", lines(*_WIRE))
+    comings = codes.count("attached")
+    if codes.count("unplugged") >= 2 and comings >= 2:
+        return made("came-and-went", lines("attached", "unplugged"))
+    if last_port >= 0 and not after & {"unplugged", "port-vanished"}:
+        return made("healthy", (story[last_port].line,), f"/dev/{story[last_port].port}. ")
+    if after & {"unplugged", "port-vanished"} and (last_port >= 0 or comings):
+        return made("came-and-went", lines("attached", "port-appeared", "unplugged", "port-vanished"))
+    if set(codes) & {"attached", "identified", "probe-failed"}:
+        return made("no-driver", lines("attached", "identified", "probe-failed"))
+    return None
