@@ -3,7 +3,7 @@
 from itertools import permutations
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from humble_courier.errors import BadInput
@@ -57,12 +57,13 @@ def test_no_string_of_a_device_gets_out_of_its_quotes(serial: str) -> None:
     assert all("'" not in command.removeprefix("echo '").partition("' |")[0] for command in rule.commands[:1])
 
 
-adapters = st.lists(st.one_of(st.none(), st.integers(1, 9)), min_size=1, max_size=5)
+adapters = st.lists(st.one_of(st.none(), st.integers(1, 9)), min_size=1, max_size=4)
 
 
+@settings(deadline=None)
 @given(
     adapters,
-    st.lists(st.tuples(st.integers(0, 4), st.sampled_from([1, 2, 4, 8])), max_size=4),
+    st.lists(st.tuples(st.integers(0, 3), st.sampled_from([1, 2, 4, 8])), max_size=4),
     st.sets(st.integers(1, 6), max_size=2),
 )
 def test_fewest_changes_against_every_permutation(

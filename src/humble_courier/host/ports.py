@@ -172,6 +172,34 @@ def _usb(device: Path) -> UsbDevice | None:
     return None
 
 
+def unclaimed(root: Path = Path("/")) -> list[UsbDevice]:
+    """USB devices with an interface that no driver has bound: plugged in, but no port comes of them."""
+    devices = root / "sys/bus/usb/devices"
+    found = []
+    try:
+        entries = sorted(devices.iterdir())
+    except OSError:
+        return []
+    for entry in entries:
+        if ":" in entry.name or entry.name.startswith("usb"):
+            continue
+        interfaces = [f for f in _entries(entry) if f.name.startswith(f"{entry.name}:")]
+        idle = [
+            f for f in interfaces if not (f / "driver").exists() and not any(n.name.startswith("tty") for n in _entries(f))
+        ]
+        usb = _usb(entry) if idle else None
+        if usb is not None:
+            found.append(usb)
+    return found
+
+
+def _entries(folder: Path) -> list[Path]:
+    try:
+        return list(folder.iterdir())
+    except OSError:
+        return []
+
+
 def _links(folder: Path) -> dict[str, str]:
     """Links of a folder by the name they lead to."""
     found: dict[str, str] = {}

@@ -50,10 +50,13 @@ def run(data: Path | None, demo: bool, fresh: bool) -> int:
 def open_records(window: Window, folder: Path, demo: bool, fresh: bool = False) -> None:
     """Open the records and show what was left open; what cannot be opened is told in the window."""
     from humble_courier.app.demo import demo_store
+    from humble_courier.app.demo_machine import DemoMachine
     from humble_courier.records.store import Store
 
     try:
         store = demo_store(folder, window.catalog, fresh) if demo else Store(folder)
+        if demo:
+            window.port_desk.simulate(DemoMachine(folder / "machine"))
     except CourierError as error:
         window.fail(error)
     else:

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app import choices
-from humble_courier.app.headlines import adapter_story, port_headline, talk_headline
+from humble_courier.app.headlines import talk_headline
 from humble_courier.app.links import new_link, preview, with_settings
 from humble_courier.app.places import Stage
 from humble_courier.app.workbench import Workbench
@@ -26,6 +26,7 @@ from humble_courier.ui.icons import Icons
 from humble_courier.ui.kit_desk import KitDesk
 from humble_courier.ui.line_view import LineView
 from humble_courier.ui.parts import Pages, WrapLabel, set_role
+from humble_courier.ui.port_desk import PortDesk
 from humble_courier.ui.stages.base import Stage as StageWidget
 from humble_courier.ui.stages.first_link import FirstLinkStage
 from humble_courier.ui.stages.kit import KitStage
@@ -63,6 +64,7 @@ class Window(QMainWindow):
         self.records, self.first, self.kit = RecordsStage(), FirstLinkStage(), KitStage()
         self.wire_desk = WireDesk(self.wire, catalog, self._do)
         self.kit_desk = KitDesk(self.kit, catalog, self._do)
+        self.port_desk = PortDesk(self.port, catalog, self.complain)
         self.stages: dict[str, QWidget] = {
             Stage.WIRE: self.wire, Stage.SETTINGS: self.settings, Stage.TALK: self.talk, Stage.PORT: self.port,
             Stage.PREPARE: self.prepare, "records": self.records, "new": self.first, "kit": self.kit,
@@ -125,7 +127,6 @@ class Window(QMainWindow):
         self.talk.stop.connect(lambda: self._do(self._bench().stop))
         self.talk.say_words.connect(lambda text, end: self._do(lambda: self._bench().say(text, End(end))))
         self.port.chosen.connect(self.choose_port)
-        self.port.again.connect(self.refresh)
         self.prepare.ticked.connect(lambda index, done: self._do(lambda: self._bench().tick(index, done)))
         self.first.made.connect(self.make_link)
         self.first.changed.connect(self.preview_link)
@@ -231,9 +232,7 @@ class Window(QMainWindow):
         elif stage is Stage.TALK:
             self._show_talk(bench)
         elif stage is Stage.PORT:
-            headline, reason = port_headline(bench)
-            self.port.show_ports(list_ports(), bench.link.address or "", headline, reason)
-            self.port.show_adapter(*adapter_story(bench))
+            self.port_desk.show(bench, self.theme)
         else:
             self.prepare.show_sheet(bench.link.sheet, self.catalog.cautions, bench.ticked())
 
@@ -435,6 +434,7 @@ class Window(QMainWindow):
         """Close the port and let go of the records."""
         self._timer.stop()
         self._calm.stop()
+        self.port_desk.rest()
         if self.bench is not None:
             self.bench.stop()
         if self.store is not None:

@@ -1,11 +1,15 @@
-"""Port: which port is it, and can it be opened?"""
+"""Port: which one is mine, who claims it, may I open it?"""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem
+from PyQt6.QtGui import QFont
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QScrollArea
 
+from humble_courier.app.machine import Row, StoryStep
 from humble_courier.host.ports import HostPort
 from humble_courier.ui.parts import button, label
 from humble_courier.ui.stages.base import Stage
+from humble_courier.ui.steps_view import StepsView
+from humble_courier.ui.theme import Theme
 
 
 def describe(port: HostPort) -> str:
@@ -19,76 +23,110 @@ def describe(port: HostPort) -> str:
     return " · ".join(words)
 
 
-class PortList(QListWidget):
-    """The machine's ports."""
-
-    def show_ports(self, ports: list[HostPort], current: str) -> None:
-        """Show ports; the one in use is marked."""
-        self.clear()
-        for port in ports:
-            item = QListWidgetItem(describe(port))
-            item.setData(Qt.ItemDataRole.UserRole, port.address)
-            self.addItem(item)
-            if port.address == current:
-                self.setCurrentItem(item)
-        rows = min(8, max(1, self.count()))
-        self.setFixedHeight(rows * max(36, self.sizeHintForRow(0)) + 4)
-
-
 class PortStage(Stage):
-    """The ports of this machine, and the address of this link's port."""
+    """The ports as they come and go, the way from the plug to the open port, and the address of this link's port."""
 
     chosen = pyqtSignal(str)
     again = pyqtSignal()
+    marked = pyqtSignal(int)
+    pulled = pyqtSignal()
+    machine_changed = pyqtSignal()
+    log_wanted = pyqtSignal()
+    name_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
-        self.column.addWidget(label(self.tr("Serial ports of this computer"), "title"))
-        self.ports = PortList()
-        self.ports.setAccessibleName(self.tr("Serial ports of this computer"))
-        self.ports.itemActivated.connect(lambda item: self.chosen.emit(item.data(Qt.ItemDataRole.UserRole)))
-        self.column.addWidget(self.ports)
-        self.empty = label("", "quiet", wrap=True)
-        self.column.addWidget(self.empty)
-        self.column.addWidget(label(self.tr("Address of this link's port"), "title"))
+        self.which = label("", "title")
+        self.column.addWidget(self.which)
+        self.ports = QListWidget()
+        self.ports.setAccessibleName(self.tr("Serial ports, as they come and go"))
+        self.ports.setWordWrap(True)
+        self.ports.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.ports.itemActivated.connect(lambda _: self.chosen.emit(self.address.text().strip()))
+        self.ports.currentRowChanged.connect(self.marked.emit)
+        self.hint = label("", "quiet", wrap=True)
+        self.column.addWidget(self.hint)
+        self.steps = StepsView()
+        self.steps.setObjectName("lanes")
+        self.steps.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(self.steps)
+        body = QHBoxLayout()
+        body.setSpacing(16)
+        body.addWidget(self.ports, 5)
+        body.addWidget(scroll, 6)
+        self.column.addLayout(body, 1)
+        self.column.addLayout(self._acts())
         row = QHBoxLayout()
         self.address = QLineEdit()
         self.address.setAccessibleName(self.tr("Address of this link's port"))
         self.address.setPlaceholderText("/dev/ttyUSB0, socket://HOST:PORT, rfc2217://HOST:PORT, sim://bench/DEVICE")
         self.use = button(self.tr("Use this port"), "main", lambda: self.chosen.emit(self.address.text().strip()), "Ctrl+P")
+        row.addWidget(label(self.tr("This link's port"), "small"))
         row.addWidget(self.address, 1)
         row.addWidget(self.use)
-        row.addWidget(button(self.tr("Look again"), "", self.again.emit, "F5"))
         self.column.addLayout(row)
-        self.column.addSpacing(8)
-        self.column.addWidget(label(self.tr("What goes into the computer"), "title"))
-        self.caution, self.adapter = label("", "caution", wrap=True), label("", "", wrap=True)
-        self.opening = label("", "quiet", wrap=True)
-        for widget in (self.caution, self.adapter, self.opening):
+        self.caution, self.opening = label("", "caution", wrap=True), label("", "quiet", wrap=True)
+        for widget in (self.caution, self.opening):
             self.column.addWidget(widget)
-        self.column.addStretch(1)
-        self.ports.currentItemChanged.connect(lambda item, _: self._picked(item))
+        self._rows: list[Row] = []
 
-    def _picked(self, item: QListWidgetItem | None) -> None:
-        if item is not None:
-            self.address.setText(item.data(Qt.ItemDataRole.UserRole))
+    def _acts(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.pull = button("", "", self.pulled.emit, "Ctrl+X")
+        self.switch = button("", "", self.machine_changed.emit, "Ctrl+R")
+        row.addWidget(self.pull)
+        row.addWidget(button(self.tr("Look again"), "", self.again.emit, "F5"))
+        row.addWidget(button(self.tr("Kernel log"), "", self.log_wanted.emit, "Ctrl+L"))
+        self.name = button(self.tr("A name that stays"), "", self.name_wanted.emit, "Ctrl+N")
+        row.addWidget(self.name)
+        row.addWidget(self.switch)
+        row.addStretch(1)
+        return row
 
-    def show_adapter(self, caution: str, adapter: str, opening: str) -> None:
-        """Say what is plugged in, what to beware of, and what opening the port does to its lines."""
+    def show_machine(self, rows: list[Row], which: str, simulated: bool, may_switch: bool, plug_out: bool) -> None:
+        """Show the list; it keeps its mark while ports come and go."""
+        self.which.setText(which)
+        self.pull.setVisible(simulated)
+        self.pull.setText(self.tr("Put the plug back  Ctrl+X") if plug_out else self.tr("Pull this plug  Ctrl+X"))
+        self.pull.setShortcut("Ctrl+X")
+        self.switch.setVisible(may_switch)
+        self.switch.setText(self.tr("Real machine  Ctrl+R") if simulated else self.tr("Simulated machine  Ctrl+R"))
+        self.switch.setShortcut("Ctrl+R")
+        if rows == self._rows:
+            return
+        current = self._rows[self.ports.currentRow()].title if 0 <= self.ports.currentRow() < len(self._rows) else ""
+        self._rows = rows
+        self.ports.blockSignals(True)
+        self.ports.clear()
+        for row in rows:
+            self.ports.addItem(self._item(row))
+        titles = [row.title for row in rows]
+        self.ports.setCurrentRow(titles.index(current) if current in titles else (0 if rows else -1))
+        self.ports.blockSignals(False)
+        self.ports.setVisible(bool(rows))
+
+    def _item(self, row: Row) -> QListWidgetItem:
+        change = f"   ◆ {row.change}" if row.change else ""
+        item = QListWidgetItem(f"{row.title}{change}\n{row.detail}")
+        item.setToolTip(row.detail)
+        if row.change:
+            font = QFont(item.font())
+            font.setBold(True)
+            item.setFont(font)
+        return item
+
+    def show_steps(self, title: str, steps: list[StoryStep], nameable: bool, theme: Theme) -> None:
+        """Show the way from the plug to the open port of the marked line."""
+        self.hint.setText(title)
+        self.steps.show_steps(steps, theme)
+        self.name.setEnabled(nameable)
+
+    def show_link(self, address: str, caution: str, opening: str) -> None:
+        """Show this link's own port, what to beware of, and what opening it does to its lines."""
+        if not self.address.hasFocus():
+            self.address.setText(address)
         self.caution.setText(self.tr("▲ Caution: {text}").format(text=caution) if caution else "")
-        self.adapter.setText(adapter)
         self.opening.setText(opening)
-
-    def show_ports(self, ports: list[HostPort], current: str, headline: str, reason: str) -> None:
-        """Show the ports of the machine and the link's own."""
-        self.say(headline, reason)
-        self.ports.show_ports(ports, current)
-        self.address.setText(current)
-        self.ports.setVisible(bool(ports))
-        self.empty.setVisible(not ports)
-        self.empty.setText(
-            self.tr(
-                "This computer shows no serial port. Plug the adapter in and look again; a charge-only cable or a worn "
-                "socket shows nothing either."
-            )
-        )

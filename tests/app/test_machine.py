@@ -1,0 +1,63 @@
+"""From the plug to the open port on the demo's machine: the step that failed, its remedy, and the answer."""
+
+from pathlib import Path
+
+from humble_courier.app.demo_machine import DemoMachine
+from humble_courier.app.machine import Machine
+from humble_courier.catalog.load import Catalog
+from humble_courier.units.facts import State
+
+
+def machine_of(folder: Path, catalog: Catalog) -> tuple[DemoMachine, Machine]:
+    demo = DemoMachine(folder / "machine")
+    machine = Machine(catalog, demo.root)
+    machine.refresh(100.0)
+    return demo, machine
+
+
+def test_the_list_sets_apart_what_is_built_in(tmp_path: Path, catalog: Catalog) -> None:
+    _, machine = machine_of(tmp_path, catalog)
+    rows = machine.rows()
+    assert [r.title for r in rows] == ["/dev/ttyUSB0", "/dev/ttyUSB1", "/dev/ttyUSB2", "no port, 1-4", "/dev/ttyS0"]
+    assert rows[-1].group != rows[0].group and machine.simulated
+    assert "no port comes of it" in machine.headline()[0]
+
+
+def test_a_blocked_module_is_the_step_that_failed(tmp_path: Path, catalog: Catalog) -> None:
+    _, machine = machine_of(tmp_path, catalog)
+    idle = machine.rows()[3].idle
+    assert idle is not None
+    steps = machine.idle_story(idle)
+    assert [s.state for s in steps] == [State.PROVEN, State.PROVEN, State.CONTRADICTED, State.UNKNOWN]
+    assert "blacklist.conf keeps it out" in steps[2].text and steps[2].remedy.startswith("sudo sed -i '2s/")
+
+
+def test_the_story_of_a_good_port_and_of_a_held_one(tmp_path: Path, catalog: Catalog) -> None:
+    demo, machine = machine_of(tmp_path, catalog)
+    steps = machine.story(machine.ports[0])
+    assert [s.title for s in steps] == ["Plug", "Device", "Module", "Node", "Permission", "Free", "Timing"]
+    assert State.CONTRADICTED not in {s.state for s in steps}
+    assert "16 ms" in steps[-1].text and "latency_timer" in steps[-1].remedy
+    demo.machine.hold("/dev/ttyUSB1", 812, "ModemManager")
+    machine.refresh(101.0)
+    held = machine.story(machine.ports[1])
+    assert next(s for s in held if s.title == "Free").remedy == "kill 812"
+
+
+def test_the_plug_is_pulled_and_put_back(tmp_path: Path, catalog: Catalog) -> None:
+    demo, machine = machine_of(tmp_path, catalog)
+    demo.pull("1-3.2")
+    assert machine.refresh(102.0) and demo.pulled
+    assert machine.headline()[0] == "/dev/ttyUSB2 is gone: put the plug back"
+    assert any(r.change == "vanished a moment ago" for r in machine.rows())
+    demo.put_back()
+    assert machine.refresh(105.0)
+    assert machine.headline()[0] == "Yours is /dev/ttyUSB2"
+    assert machine.rows()[2].change == "appeared 0 s ago"
+    assert ("1-3.2: came and went" in dict(machine.read_log(demo.log))) or "healthy" in str(machine.read_log(demo.log))
+
+
+def test_a_machine_without_anything(tmp_path: Path, catalog: Catalog) -> None:
+    machine = Machine(catalog, tmp_path)
+    machine.refresh(1.0)
+    assert machine.rows() == [] and "No adapter" in machine.headline()[0]

@@ -1,0 +1,64 @@
+"""The Port stage in the real window, offscreen: the machine as plugs come and go, remedies, names, the kernel log."""
+
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QLabel, QPushButton
+from pytestqt.qtbot import QtBot
+
+from humble_courier.ui.log_dialog import LogDialog
+from humble_courier.ui.window import Window
+from tests.ui.walk import LEFT
+
+
+def test_which_one_is_mine(window: Window, qtbot: QtBot) -> None:
+    window.go_to("port")
+    page = window.port
+    assert page.which.text().startswith("Simulated machine:") and page.ports.count() == 5
+    page.ports.setCurrentRow(1)
+    qtbot.mouseClick(page.pull, LEFT)
+    assert "is gone: put the plug back" in page.which.text() and "Put the plug back" in page.pull.text()
+    qtbot.mouseClick(page.pull, LEFT)
+    assert "Yours is /dev/ttyUSB1" in page.which.text()
+    assert "appeared" in page.ports.item(1).text()  # type: ignore[union-attr]
+    assert window.port_desk.timer.isActive()
+    window.go_to("speech")
+    qtbot.waitUntil(lambda: not window.port_desk.timer.isActive(), timeout=3000)
+
+
+def test_a_remedy_is_copied_not_run(window: Window, qtbot: QtBot) -> None:
+    window.go_to("port")
+    window.port.ports.setCurrentRow(3)
+    copy = next(b for b in window.port.steps.findChildren(QPushButton) if b.accessibleName().startswith("Copy"))
+    qtbot.mouseClick(copy, LEFT)
+    board = QGuiApplication.clipboard()
+    assert board is not None and board.text().startswith("sudo sed -i '2s/")
+    assert "blacklist pl2303" in (window.port_desk.machine.root / "etc/modprobe.d/blacklist.conf").read_text()
+
+
+def test_a_name_that_stays_is_shown(window: Window, qtbot: QtBot) -> None:
+    window.go_to("port")
+    window.port.ports.setCurrentRow(0)
+    qtbot.mouseClick(window.port.name, LEFT)
+    dialog = window.port_desk.dialog
+    assert dialog is not None
+    told = " ".join(x.text() for x in dialog.findChildren(QLabel))
+    assert 'ATTRS{serial}=="SK0001"' in told and "Shown, not run" in told
+    dialog.close()
+
+
+def test_the_kernel_log_is_read_as_it_is_pasted(window: Window, qtbot: QtBot) -> None:
+    window.go_to("port")
+    window.port.log_wanted.emit()
+    dialog = window.port_desk.dialog
+    assert isinstance(dialog, LogDialog) and "healthy" in dialog.said.text()
+    dialog.text.setPlainText("[ 1.0] usb usb1-port2: over-current condition")
+    assert "not enough power" in dialog.said.text()
+    dialog.close()
+
+
+def test_the_real_machine_is_one_action_away(window: Window, qtbot: QtBot) -> None:
+    window.go_to("port")
+    qtbot.mouseClick(window.port.switch, LEFT)
+    assert not window.port.which.text().startswith("Simulated")
+    assert not window.port.pull.isVisible()
+    qtbot.mouseClick(window.port.switch, LEFT)
+    assert window.port.ports.count() == 5
