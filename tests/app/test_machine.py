@@ -41,7 +41,20 @@ def test_the_story_of_a_good_port_and_of_a_held_one(tmp_path: Path, catalog: Cat
     demo.machine.hold("/dev/ttyUSB1", 812, "ModemManager")
     machine.refresh(101.0)
     held = machine.story(machine.ports[1])
-    assert next(s for s in held if s.title == "Free").remedy == "kill 812"
+    free = next(s for s in held if s.title == "Free")
+    assert free.remedy == "sudo systemctl stop ModemManager" and "ID_MM_DEVICE_IGNORE" in free.text
+    demo.machine.hold("/dev/ttyUSB2", 813, "logger")
+    machine.refresh(102.0)
+    assert next(s for s in machine.story(machine.ports[2]) if s.title == "Free").remedy == "kill 813"
+
+
+def test_a_virtual_machine_that_took_the_device(tmp_path: Path, catalog: Catalog) -> None:
+    demo, machine = machine_of(tmp_path, catalog)
+    demo.machine.take("1-4")
+    machine.refresh(101.0)
+    idle = machine.rows()[3].idle
+    assert idle is not None and idle.bound == "usbfs"
+    assert "virtual machine" in machine.idle_story(idle)[2].text
 
 
 def test_the_plug_is_pulled_and_put_back(tmp_path: Path, catalog: Catalog) -> None:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from humble_courier.app.drivers import REFERENCE, claim
+from humble_courier.app.drivers import REFERENCE, Laptop, claim, plan_for
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput
 from humble_courier.host.aliases import Aliases, UsbId
@@ -88,7 +88,7 @@ def test_blocked_loaded_present(machine: SimulatedMachine) -> None:
     assert missing.claimed_by == "pl2303" and missing.in_kernel
     unlisted = claim(UsbId.parse("1234:5678"), CATALOG, kernel)
     assert unlisted.claimed_by is None and any("new_id" in s.do for s in unlisted.steps)
-    assert len(unlisted.other_os) == len(CATALOG.driver_plan)
+    assert any("before the adapter is plugged in" in s.do for s in unlisted.other_os)
 
 
 def test_a_kernel_without_the_module(machine: SimulatedMachine) -> None:
@@ -102,3 +102,13 @@ def test_an_install_line_that_runs_nothing_blocks_as_well(machine: SimulatedMach
     block = Kernel(machine.root).block("ftdi_sio")
     assert block is not None and block.line == 2
     assert Kernel(machine.root).block("cp210x") is None
+
+
+def test_the_plan_follows_the_laptop() -> None:
+    """Two schools: Linux binds by itself, elsewhere the driver is placed first (common practice)."""
+    linux = [s.do for s in plan_for(CATALOG, Laptop(linux=True))]
+    other = [s.do for s in plan_for(CATALOG, Laptop(linux=False))]
+    assert any("let the kernel bind it" in s for s in linux) and not any("first time" in s for s in linux)
+    assert any("first time" in s for s in other) and not any("let the kernel bind it" in s for s in other)
+    poor = [s.do for s in plan_for(CATALOG, Laptop(linux=False, administrator=False, signed_only=True))]
+    assert len(poor) == len(other) + 2

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.host.kernel_log import LONGEST_LINE, MOST_EVENTS, conclude, read_file, read_log
+from humble_courier.host.kernel_log import MOST_EVENTS, PIECE, conclude, read_file, read_log
 from humble_courier.simulator.machine import SimulatedMachine, Trouble
 from tests.host.conftest import FTDI, TROUBLES
 
@@ -95,11 +95,21 @@ def test_any_bytes_do_no_harm(lines: list[bytes]) -> None:
     assert conclude(events)
 
 
+@given(st.lists(st.sampled_from([*(text for text, *_ in LINES), "nothing to do with it", ""]), max_size=12), st.data())
+def test_pieces_of_any_size_tell_the_same(texts: list[str], data: st.DataObject) -> None:
+    whole = "".join(text + "\n" for text in texts).encode()
+    cuts = sorted(data.draw(st.lists(st.integers(0, len(whole)), max_size=6)))
+    chunks = [whole[a:b] for a, b in zip([0, *cuts], [*cuts, len(whole)], strict=True)]
+    told = [(e.line, e.code) for e in read_log(chunks, PATTERNS)]
+    codes = {text: code for text, code, _, _ in LINES}
+    assert told == [(i, codes[text]) for i, text in enumerate(texts, start=1) if text in codes]
+
+
 def test_odd_logs(tmp_path: Path) -> None:
     """Escape sequences, broken UTF-8, a line without end, more events than are kept."""
     path = tmp_path / "odd.log"
     good = b"\x1b[33m[    1.000000] \x1b[0musb 1-3: \xff\xfe ch341-uart converter now attached to ttyUSB0\n"
-    path.write_bytes(good + b"x" * (3 * LONGEST_LINE) + b" usb 1-1: USB disconnect, device number 5\n" + good)
+    path.write_bytes(good + b"x" * (3 * PIECE) + b" usb 1-1: USB disconnect, device number 5\n" + good)
     events = read_file(path, PATTERNS)
     assert [(e.line, e.code) for e in events] == [(1, "port-appeared"), (3, "port-appeared")]
     many = (b"usb 1-1: USB disconnect, device number 5\n" for _ in range(MOST_EVENTS + 5))

@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from humble_courier.ui.log_dialog import LogDialog
+from humble_courier.ui.plan_dialog import PlanDialog
 from humble_courier.ui.window import Window
 from tests.ui.walk import LEFT
 
@@ -52,6 +53,17 @@ def test_the_kernel_log_is_read_as_it_is_pasted(window: Window, qtbot: QtBot) ->
     assert isinstance(dialog, LogDialog) and "healthy" in dialog.said.text()
     dialog.text.setPlainText("[ 1.0] usb usb1-port2: over-current condition")
     assert "not enough power" in dialog.said.text()
+    dialog.close()
+
+
+def test_the_driver_plan_follows_its_boxes(window: Window, qtbot: QtBot) -> None:
+    window.go_to("port")
+    window.port.plan_wanted.emit()
+    dialog = window.port_desk.dialog
+    assert isinstance(dialog, PlanDialog)
+    count = dialog.steps.count()
+    dialog.signed.setChecked(True)
+    assert dialog.steps.count() == count + 2
     dialog.close()
 
 

@@ -45,8 +45,27 @@ def claim(usb: UsbId, catalog: Catalog, kernel: Kernel, aliases_file: Path | Non
     loaded = module is not None and (module in kernel.loaded or module in kernel.built_in)
     block = kernel.block(module) if module else None
     steps = _steps(usb, module, in_kernel, loaded, block)
-    plan = [Step(entry.do, entry.why) for entry in catalog.driver_plan.values()]
-    return Claim(usb, module, candidates, in_kernel, loaded, block, steps, tuple(plan), own is None)
+    plan = plan_for(catalog, Laptop(linux=False))
+    return Claim(usb, module, candidates, in_kernel, loaded, block, steps, plan, own is None)
+
+
+@dataclass(frozen=True)
+class Laptop:
+    """The laptop that will do the job, as far as it decides the plan."""
+
+    linux: bool
+    administrator: bool = True
+    signed_only: bool = False
+
+
+def plan_for(catalog: Catalog, laptop: Laptop) -> tuple[Step, ...]:
+    """The driver plan for a laptop. Two schools: Linux binds by itself, elsewhere the driver is placed first."""
+    facts = {"no-administrator": not laptop.administrator, "signed-only": laptop.signed_only}
+    return tuple(
+        Step(entry.do, entry.why)
+        for entry in catalog.driver_plan.values()
+        if entry.system in ("any", "linux" if laptop.linux else "other") and (entry.needs is None or facts[entry.needs])
+    )
 
 
 def _steps(usb: UsbId, module: str | None, in_kernel: bool, loaded: bool, block: Block | None) -> tuple[Step, ...]:

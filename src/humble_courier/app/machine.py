@@ -147,6 +147,9 @@ class Machine:
     def _module(self, usb: UsbDevice, port: HostPort | None) -> StoryStep:
         if port is not None and port.driver:
             return StoryStep("Module", f"{port.driver} has claimed it", State.PROVEN)
+        if usb.bound == "usbfs":
+            taker = self.catalog.port_takers["usbfs"]
+            return StoryStep("Module", f"{taker.what}; {taker.stays}", State.CONTRADICTED, taker.remedy)
         found = claim(UsbId(int(usb.vid, 16), int(usb.pid, 16)), self.catalog, self.kernel)
         if found.block is not None:
             told = f"{found.claimed_by} would claim it; line {found.block.line} of {found.block.file} keeps it out"
@@ -164,8 +167,11 @@ class Machine:
         """The steps of a device of which no port comes."""
         return [*self._plug_steps(usb, None), StoryStep("Node", "none", State.UNKNOWN)]
 
-    @staticmethod
-    def _free(port: HostPort) -> StoryStep:
+    def _free(self, port: HostPort) -> StoryStep:
+        taker = self.catalog.port_takers.get(port.holder.program) if port.holder else None
+        if port.holder is not None and taker is not None:
+            told = f"held by {port.holder.program}: {taker.what}; {taker.stays}"
+            return StoryStep("Free", told, State.CONTRADICTED, taker.remedy)
         if port.holder is not None:
             told = f"held by {port.holder.program} (process {port.holder.pid}): end that program"
             return StoryStep("Free", told, State.CONTRADICTED, f"kill {port.holder.pid}")
@@ -187,5 +193,5 @@ class Machine:
 
     def read_log(self, text: str) -> list[tuple[str, str]]:
         """What a kernel log says, as (conclusion, what to do) for each path."""
-        events = read_log(text.encode().splitlines(keepends=True), self.catalog.log_lines.values())
+        events = read_log([text.encode()], self.catalog.log_lines.values())
         return [(f"{c.usb_path or 'USB'}: {c.code.replace('-', ' ')}", c.next) for c in conclude(events)]

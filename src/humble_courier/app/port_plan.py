@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import PortNumbers
 from humble_courier.catalog.strict import convert, parse, read_text
 from humble_courier.host.numbers import Adapter, Assignment, Program, assign
@@ -43,6 +44,11 @@ def solve(plan: PortNumbers) -> tuple[Assignment, list[tuple[str, str]]]:
         (f"give {id_} the number {found.numbers[id_]} (it had {now[id_] or 'none'})", _why(plan, id_)) for id_ in moving
     ]
     return found, steps
+
+
+def hand_over(catalog: Catalog) -> list[tuple[str, str]]:
+    """What to do where no number can be moved: (do, why)."""
+    return [(entry.do, entry.why) for entry in catalog.hand_over.values()]
 
 
 def _why(plan: PortNumbers, adapter: str) -> str:

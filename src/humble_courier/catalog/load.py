@@ -6,6 +6,7 @@ from typing import Any, TypeVar
 
 from humble_courier.catalog import resolve
 from humble_courier.catalog.models import (
+    AdviceEntry,
     CautionEntry,
     ColourEntry,
     DeviceEntry,
@@ -17,6 +18,7 @@ from humble_courier.catalog.models import (
     PortEntry,
     ShapeEntry,
     Sourced,
+    TakerEntry,
     WireEntry,
 )
 from humble_courier.catalog.strict import Document, convert, parse, read_text
@@ -88,6 +90,16 @@ class Catalog:
     def driver_plan(self) -> dict[str, PlanEntry]:
         """Steps of the driver plan by id, in their order."""
         return self._plain("driver_plan.yaml", PlanEntry)
+
+    @cached_property
+    def port_takers(self) -> dict[str, TakerEntry]:
+        """Programs that take ports for themselves, by the name that the system gives them."""
+        return {entry.program: entry for entry in self._plain("port_takers.yaml", TakerEntry).values()}
+
+    @cached_property
+    def hand_over(self) -> dict[str, AdviceEntry]:
+        """How a port is handed into a program that accepts low numbers only."""
+        return self._plain("hand_over.yaml", AdviceEntry)
 
     @cached_property
     def cautions(self) -> dict[str, CautionEntry]:

@@ -146,10 +146,27 @@ class LogEntry(Sourced, frozen=True, kw_only=True):
     says: Text
 
 
-class PlanEntry(Sourced, frozen=True, kw_only=True):
-    """A step of the driver plan; `system` is `any`, or `other` where the order matters (not Linux)."""
+class TakerEntry(Sourced, frozen=True, kw_only=True):
+    """A program that takes ports for itself: what it does, the command against it, and what keeps it off for good."""
 
-    system: Literal["any", "other"]
+    program: Text
+    what: Text
+    remedy: Text
+    stays: Text
+
+
+class AdviceEntry(Sourced, frozen=True, kw_only=True):
+    """Something to do, and why."""
+
+    do: Text
+    why: Text
+
+
+class PlanEntry(Sourced, frozen=True, kw_only=True):
+    """A step of the driver plan. `system`: `linux`, or `other` where the order matters; `needs` narrows it to a fact."""
+
+    system: Literal["any", "linux", "other"]
+    needs: Literal["no-administrator", "signed-only"] | None = None
     do: Text
     why: Text
 

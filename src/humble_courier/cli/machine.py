@@ -106,11 +106,11 @@ def kernel_log(
     json: Json = False,
 ) -> None:
     """What the kernel's log says about adapters, path by path, and what to do."""
-    from humble_courier.host.kernel_log import conclude, read_file, read_log
+    from humble_courier.host.kernel_log import conclude, pieces, read_file, read_log
 
     patterns = list(Catalog().log_lines.values())
     try:
-        events = read_log(sys.stdin.buffer, patterns) if str(file) == "-" else read_file(file, patterns)
+        events = read_log(pieces(sys.stdin.buffer), patterns) if str(file) == "-" else read_file(file, patterns)
     except OSError as error:
         raise BadInput(f"{file}: {error.strerror}") from None
     found = conclude(events)
@@ -165,7 +165,7 @@ def port_numbers(
     json: Json = False,
 ) -> None:
     """Numbers for programs that accept low ports only: all limits at once, with the fewest changes."""
-    from humble_courier.app.port_plan import read_plan, solve
+    from humble_courier.app.port_plan import hand_over, read_plan, solve
 
     found, steps = solve(read_plan(plan))
     if json:
@@ -174,6 +174,7 @@ def port_numbers(
             "changes": found.changes,
             "steps": [{"do": do, "why": why} for do, why in steps],
             "conflicts": [{"text": text} for text in found.conflicts],
+            "hand_over": [{"do": do, "why": why} for do, why in hand_over(Catalog())],
         })  # fmt: skip
     else:
         columns([(id_, str(n)) for id_, n in found.numbers.items()])
@@ -181,5 +182,9 @@ def port_numbers(
             line(f"  {do}: {why}")
         for text in found.conflicts:
             line(text)
+        if found.conflicts:
+            line("Where no number can be moved:")
+            for do, _ in hand_over(Catalog()):
+                line(f"  {do}")
     if found.conflicts:
         raise typer.Exit(1)

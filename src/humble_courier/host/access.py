@@ -2,7 +2,8 @@
 
 import os
 import stat
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 
 Process = tuple[int, str]
@@ -16,6 +17,8 @@ class Me:
     name: str
     groups: frozenset[int]
     listed: frozenset[int]
+    users: Mapping[int, str] = field(default_factory=dict)
+    group_names: Mapping[int, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -67,10 +70,12 @@ def names(root: Path, file: str) -> dict[int, tuple[str, list[str]]]:
 def who_am_i(root: Path = Path("/")) -> Me:
     """The user of this process, with the groups of its login and of the group file under `root`."""
     uid = os.geteuid()
-    name = names(root, "etc/passwd").get(uid, (str(uid), []))[0]
+    users, known = names(root, "etc/passwd"), names(root, "etc/group")
+    name = users.get(uid, (str(uid), []))[0]
     groups = frozenset((os.getegid(), *os.getgroups()))
-    listed = frozenset(gid for gid, (_, members) in names(root, "etc/group").items() if name in members)
-    return Me(uid, name, groups, groups | listed)
+    listed = frozenset(gid for gid, (_, members) in known.items() if name in members)
+    called = {gid: group for gid, (group, _) in known.items()}
+    return Me(uid, name, groups, groups | listed, {i: user for i, (user, _) in users.items()}, called)
 
 
 def allowed(mode: int, owner: int, group: int, me: Me) -> bool:
@@ -91,8 +96,8 @@ def look(root: Path, address: str, me: Me) -> Access:
     except OSError:
         return Access(there=False, allowed=False)
     mode = stat.S_IMODE(state.st_mode)
-    owner = names(root, "etc/passwd").get(state.st_uid, (str(state.st_uid), []))[0]
-    group = names(root, "etc/group").get(state.st_gid, (str(state.st_gid), []))[0]
+    owner = me.users.get(state.st_uid, str(state.st_uid))
+    group = me.group_names.get(state.st_gid, str(state.st_gid))
     if allowed(mode, state.st_uid, state.st_gid, me):
         return Access(True, True, owner, group, mode)
     joined = state.st_gid in me.listed and mode & 0o060 == 0o060

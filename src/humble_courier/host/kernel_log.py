@@ -13,6 +13,7 @@ from typing import BinaryIO
 from humble_courier.catalog.models import LogEntry
 
 MOST_EVENTS = 20_000  # the newest; a machine that wrote more about USB has told its story long before
+PIECE = 1 << 20  # bytes read at once
 LONGEST_LINE = 8192  # the kernel's own records are shorter (LOG_LINE_MAX, kernel/printk)
 WORDS = (b"usb", b"tty", b"hub", b"cdc_acm", b"failed with error")  # a line with none of these is of no interest
 _ESCAPES = re.compile(r"\x1b\[[0-9;?]*[A-Za-z]|[\x00-\x08\x0b-\x1f\x7f]")
@@ -46,15 +47,15 @@ class Conclusion:
     usb_path: str | None = None
 
 
-def read_log(file: Iterable[bytes] | BinaryIO, patterns: Iterable[LogEntry]) -> list[Event]:
-    """The events of a log, oldest first. Broken UTF-8 and escape sequences do no harm; memory stays bounded."""
+def read_log(chunks: Iterable[bytes], patterns: Iterable[LogEntry]) -> list[Event]:
+    """The events of a log that comes in pieces of any size, oldest first.
+
+    Broken UTF-8 and escape sequences do no harm; memory stays bounded, whatever the size of log and lines.
+    """
     compiled = [(entry.code, re.compile(entry.pattern)) for entry in patterns]
     events: deque[Event] = deque(maxlen=MOST_EVENTS)
     ports: dict[str, str] = {}
-    for number, raw in enumerate(file, start=1):
-        lowered = raw[:LONGEST_LINE].lower()
-        if not any(word in lowered for word in WORDS):
-            continue
+    for number, raw in _interesting(_whole_lines(chunks)):
         time, message = _split(_ESCAPES.sub("", raw[:LONGEST_LINE].decode("utf-8", "replace")).strip())
         event = _match(number, time, message, compiled, ports)
         if event is not None:
@@ -63,18 +64,55 @@ def read_log(file: Iterable[bytes] | BinaryIO, patterns: Iterable[LogEntry]) -> 
 
 
 def read_file(path: Path, patterns: Iterable[LogEntry]) -> list[Event]:
-    """The same from a file, with lines of any length cut. Raises OSError."""
+    """The same from a file. Raises OSError."""
     with path.open("rb") as file:
-        return read_log(_cut_lines(file), patterns)
+        return read_log(pieces(file), patterns)
 
 
-def _cut_lines(file: BinaryIO) -> Iterator[bytes]:
-    """Lines of at most `LONGEST_LINE` bytes; the rest of a longer one is skipped and counts as the same line."""
-    while raw := file.readline(LONGEST_LINE):
-        line = raw
-        while raw and not raw.endswith(b"\n"):
-            raw = file.readline(LONGEST_LINE)
-        yield line
+def pieces(file: BinaryIO) -> Iterator[bytes]:
+    """A file in pieces."""
+    while piece := file.read(PIECE):
+        yield piece
+
+
+def _whole_lines(chunks: Iterable[bytes]) -> Iterator[bytes]:
+    """Pieces that end where a line ends. Of a line longer than a piece the beginning is kept, the rest is dropped."""
+    carry, cut = b"", False
+    for chunk in chunks:
+        end = chunk.rfind(b"\n") + 1
+        if not end:
+            room = max(0, LONGEST_LINE - len(carry)) if len(carry) + len(chunk) > PIECE else len(chunk)
+            cut = cut or room < len(chunk)
+            carry += b"" if cut and len(carry) >= LONGEST_LINE else chunk[:room]
+            continue
+        if cut:
+            first = chunk.find(b"\n")
+            yield carry[:LONGEST_LINE] + chunk[first:end]
+        else:
+            yield carry + chunk[:end]
+        carry, cut = chunk[end:], False
+    if carry:
+        yield carry
+
+
+def _interesting(blocks: Iterable[bytes]) -> Iterator[tuple[int, bytes]]:
+    """Lines with one of the words, with their numbers: searched in whole blocks, since most lines are of no interest."""
+    before = 1
+    for block in blocks:
+        starts: set[int] = set()
+        for word in WORDS:
+            at = block.find(word)
+            while at >= 0:
+                starts.add(block.rfind(b"\n", 0, at) + 1)
+                end = block.find(b"\n", at)
+                at = block.find(word, end) if end >= 0 else -1
+        number, seen = before, 0
+        for start in sorted(starts):
+            number += block.count(b"\n", seen, start)
+            seen = start
+            end = block.find(b"\n", start)
+            yield number, block[start : end if end >= 0 else None]
+        before += block.count(b"\n")
 
 
 def _split(text: str) -> tuple[float | str | None, str]:

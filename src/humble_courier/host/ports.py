@@ -4,7 +4,7 @@ Every path lies under a root that can be replaced, so that a simulated machine i
 """
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from pathlib import Path
 
@@ -37,6 +37,7 @@ class UsbDevice:
     product: str | None = None
     max_power_ma: int | None = None
     interface: str | None = None
+    bound: str | None = None  # driver of an interface that makes no port, as `usbfs` where a program holds it
 
 
 @dataclass(frozen=True)
@@ -183,14 +184,17 @@ def unclaimed(root: Path = Path("/")) -> list[UsbDevice]:
     for entry in entries:
         if ":" in entry.name or entry.name.startswith("usb"):
             continue
-        interfaces = [f for f in _entries(entry) if f.name.startswith(f"{entry.name}:")]
-        idle = [
-            f for f in interfaces if not (f / "driver").exists() and not any(n.name.startswith("tty") for n in _entries(f))
-        ]
+        idle = [f for f in _entries(entry) if f.name.startswith(f"{entry.name}:") and _without_port(f)]
         usb = _usb(entry) if idle else None
         if usb is not None:
-            found.append(usb)
+            found.append(replace(usb, bound=_driver(idle[0])))
     return found
+
+
+def _without_port(interface: Path) -> bool:
+    """Whether an interface has no driver of the kernel: none, or a program that holds it through usbfs."""
+    free = not (interface / "driver").exists() and not any(n.name.startswith("tty") for n in _entries(interface))
+    return free or _driver(interface) == "usbfs"
 
 
 def _entries(folder: Path) -> list[Path]:

@@ -97,6 +97,12 @@ class SimulatedMachine:
         self._write(f"proc/{pid}/comm", program + "\n")
         (folder / "fd/3").symlink_to(node)
 
+    def take(self, socket: str) -> None:
+        """Let a program hold a device past the kernel, as a virtual machine does."""
+        driver = self.root / "sys/bus/usb/drivers/usbfs"
+        driver.mkdir(parents=True, exist_ok=True)
+        (self._folder(socket) / f"{socket}:1.0" / "driver").symlink_to(driver)
+
     def _tty(self, name: str, device: Path) -> None:
         folder = self.root / "sys/class/tty" / name
         folder.mkdir(parents=True)

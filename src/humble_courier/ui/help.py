@@ -16,6 +16,8 @@ KEYS = [
     ("F6, F7, F8, F9", "this link, new link, kit, records"),
     ("Ctrl+1 … Ctrl+6", "on the wiring: follow, name a cable, name a port, pick from the kit, length, build"),
     ("B, S, W, Backspace", "meter at a cable: it beeps, it is silent, it beeps with more than 5 ohm, take the reading back"),
+    ("Ctrl+L, Ctrl+N, Ctrl+D", "on the port: read a kernel log, a name that stays, driver plan"),
+    ("Ctrl+X, Ctrl+R", "on the demo's port: pull the plug and put it back, simulated or real machine"),
     ("V, T", "the faces: from the other side, turned about"),
     ("Ctrl+U", "open the computer's end as the device is set"),
     ("Ctrl+K", "keep the proof"),

@@ -1,12 +1,14 @@
 """The desk of the Port stage: the machine is watched while the stage is open; commands are shown and copied, never run."""
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QDialog, QVBoxLayout
 
 from humble_courier.app.demo_machine import DemoMachine
+from humble_courier.app.drivers import plan_for
 from humble_courier.app.headlines import adapter_story, port_headline
 from humble_courier.app.machine import Machine, Row
 from humble_courier.app.workbench import Workbench
@@ -15,6 +17,7 @@ from humble_courier.errors import CourierError
 from humble_courier.host.names import make_rule
 from humble_courier.ui.log_dialog import LogDialog
 from humble_courier.ui.parts import button, label
+from humble_courier.ui.plan_dialog import PlanDialog
 from humble_courier.ui.stages.port import PortStage
 from humble_courier.ui.theme import Theme
 
@@ -47,6 +50,7 @@ class PortDesk:
         stage.machine_changed.connect(self._switch)
         stage.log_wanted.connect(self._log)
         stage.name_wanted.connect(self._name)
+        stage.plan_wanted.connect(self._plan)
         stage.steps.copied.connect(self._copy)
 
     @property
@@ -130,6 +134,10 @@ class PortDesk:
     def _log(self) -> None:
         text = self.demo.log if self.demo is not None and self.machine.simulated else ""
         self.dialog = LogDialog(self.stage, self.machine.read_log, text)
+        self.dialog.show()
+
+    def _plan(self) -> None:
+        self.dialog = PlanDialog(self.stage, partial(plan_for, self.catalog), self.theme)
         self.dialog.show()
 
     def _name(self) -> None:

@@ -33,6 +33,7 @@ class PortStage(Stage):
     machine_changed = pyqtSignal()
     log_wanted = pyqtSignal()
     name_wanted = pyqtSignal()
+    plan_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -82,6 +83,7 @@ class PortStage(Stage):
         row.addWidget(button(self.tr("Kernel log"), "", self.log_wanted.emit, "Ctrl+L"))
         self.name = button(self.tr("A name that stays"), "", self.name_wanted.emit, "Ctrl+N")
         row.addWidget(self.name)
+        row.addWidget(button(self.tr("Driver plan"), "", self.plan_wanted.emit, "Ctrl+D"))
         row.addWidget(self.switch)
         row.addStretch(1)
         return row
