@@ -3,6 +3,7 @@
 Every path lies under a root that can be replaced, so that a simulated machine is read as the real one is.
 """
 
+import os
 import re
 from dataclasses import dataclass, replace
 from enum import StrEnum
@@ -96,23 +97,16 @@ def list_ports(root: Path = Path("/")) -> list[HostPort]:
     except OSError:
         return []
     links = {kind: _links(root / f"dev/serial/by-{kind}") for kind in ("id", "path")}
-    me, held = who_am_i(root), holders(root)
+    me, held, locks = who_am_i(root), holders(root), _locks(root)
     found = []
     for name in names:
         port = _port(classes / name, name, links)
         if port is not None:
             address = port.address
             access = look(root, address, me)
-            lock = _lock(root, name)
-            found.append(_with(port, access, held.get(address), lock))
+            found.append(replace(port, access=access, holder=held.get(address), lock=locks.get(name)))
     order = list(Kind)
     return sorted(found, key=lambda p: (order.index(p.kind), _natural(p.address)))
-
-
-def _with(port: HostPort, access: Access, holder: Holder | None, lock: str | None) -> HostPort:
-    return HostPort(
-        port.address, port.kind, port.driver, port.usb, port.by_id, port.by_path, access, holder, lock, port.latency_ms
-    )
 
 
 def _natural(address: str) -> tuple[str, int]:
@@ -124,16 +118,16 @@ def _natural(address: str) -> tuple[str, int]:
 def _port(tty: Path, name: str, links: dict[str, dict[str, str]]) -> HostPort | None:
     device = tty / "device"
     bluetooth = name.startswith("rfcomm")
-    if not bluetooth and (not device.exists() or text(tty / "type") == _NO_UART):
+    usb = _usb(device)
+    if not bluetooth and usb is None and (not device.exists() or text(tty / "type") == _NO_UART):
         return None
-    usb = _usb(device) if device.exists() else None
     if bluetooth:
         kind = Kind.BLUETOOTH
     elif usb is not None:
         kind = Kind.USB
     else:
         kind = Kind.NATIVE if _NATIVE.fullmatch(name) else Kind.VIRTUAL
-    latency = text(device / "latency_timer")
+    latency = text(device / "latency_timer") if usb is not None else None
     return HostPort(
         address=f"/dev/{name}",
         kind=kind,
@@ -147,30 +141,50 @@ def _port(tty: Path, name: str, links: dict[str, dict[str, str]]) -> HostPort | 
 
 def _driver(device: Path) -> str | None:
     """The module that claims the port; the driver's own name where it is built in."""
-    for link in (device / "driver/module", device / "driver"):
-        if link.exists():
-            return link.resolve().name
+    for link in (f"{device}/driver/module", f"{device}/driver"):
+        try:
+            return Path(os.readlink(link)).name  # noqa: PTH115  a Path for each of many links costs more than the link
+        except OSError:
+            continue
     return None
 
 
 def _usb(device: Path) -> UsbDevice | None:
-    """The USB device above a tty; None for a port that hangs on no USB."""
-    try:
-        here = device.resolve()
-    except (OSError, RuntimeError):  # a loop of links
-        return None
-    interface = None
-    for folder in (here, *list(here.parents)[:_DEEP]):
-        if interface is None and (folder / "bInterfaceNumber").exists():
-            interface = text(folder / "bInterfaceNumber")
-        vid, pid = text(folder / "idVendor"), text(folder / "idProduct")
-        if vid and pid:
-            power = re.match(r"(\d+)", text(folder / "bMaxPower") or "")
-            return UsbDevice(
-                folder.name, vid.lower(), pid.lower(), plain(text(folder / "serial")), plain(text(folder / "manufacturer")),
-                plain(text(folder / "product")), int(power[1]) if power else None, interface,
-            )  # fmt: skip
+    """The USB device above a tty; None for a port that hangs on no USB.
+
+    The kernel itself climbs: `device/..` is the folder above the one that the link leads to.
+    """
+    interface, folder = None, str(device)
+    for _ in range(_DEEP):
+        try:
+            files = set(os.listdir(folder))  # noqa: PTH208  as above
+        except OSError:
+            return None
+        if interface is None and "bInterfaceNumber" in files:
+            interface = _read(f"{folder}/bInterfaceNumber")
+        if "idVendor" in files and "idProduct" in files:
+            return _reported(folder, files, interface)
+        folder += "/.."
     return None
+
+
+def _reported(folder: str, files: set[str], interface: str | None) -> UsbDevice:
+    def of(name: str) -> str | None:
+        return _read(f"{folder}/{name}") if name in files else None
+
+    power = re.match(r"(\d+)", of("bMaxPower") or "")
+    return UsbDevice(
+        Path(os.path.realpath(folder)).name, (of("idVendor") or "").lower(), (of("idProduct") or "").lower(),
+        plain(of("serial")), plain(of("manufacturer")), plain(of("product")), int(power[1]) if power else None, interface,
+    )  # fmt: skip
+
+
+def _read(path: str) -> str | None:
+    try:
+        with open(path, encoding="utf-8", errors="replace") as file:  # noqa: PTH123  as above
+            return file.read().strip()
+    except OSError:
+        return None
 
 
 def unclaimed(root: Path = Path("/")) -> list[UsbDevice]:
@@ -217,13 +231,16 @@ def _links(folder: Path) -> dict[str, str]:
     return found
 
 
-def _lock(root: Path, name: str) -> str | None:
-    """A lock file of the old convention whose owner still runs (Filesystem Hierarchy Standard 3.0, 5.9)."""
+def _locks(root: Path) -> dict[str, str]:
+    """Lock files of the old convention whose owner still runs (Filesystem Hierarchy Standard 3.0, 5.9), by port name."""
+    found = {}
     for folder in ("run/lock", "var/lock"):
-        pid = text(root / folder / f"LCK..{name}")
-        if pid and pid.strip().isdecimal() and (root / "proc" / pid.strip()).exists():
-            return f"/{folder}/LCK..{name}"
-    return None
+        for entry in _entries(root / folder):
+            name = entry.name.removeprefix("LCK..")
+            pid = text(entry) if name != entry.name else None
+            if pid and pid.isdecimal() and (root / "proc" / pid).exists():
+                found[name] = f"/{folder}/{entry.name}"
+    return found
 
 
 def plain(words: str | None) -> str | None:
@@ -235,7 +252,4 @@ def plain(words: str | None) -> str | None:
 
 def text(path: Path) -> str | None:
     """The text of a small file of the kernel; None where it cannot be read."""
-    try:
-        return path.read_text(encoding="utf-8", errors="replace").strip()
-    except (OSError, RuntimeError):
-        return None
+    return _read(str(path))
