@@ -12,7 +12,8 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput
 from humble_courier.host.aliases import Aliases, UsbId
 from humble_courier.host.modules import Kernel
-from humble_courier.simulator.machine import RELEASE, SimulatedMachine
+from humble_courier.simulator.machine import RELEASE, SimulatedMachine, Trouble
+from tests.host.conftest import TROUBLES
 
 CATALOG = Catalog()
 ALIASES = Aliases.read(REFERENCE)
@@ -112,3 +113,13 @@ def test_the_plan_follows_the_laptop() -> None:
     assert any("first time" in s for s in other) and not any("let the kernel bind it" in s for s in other)
     poor = [s.do for s in plan_for(CATALOG, Laptop(linux=False, administrator=False, signed_only=True))]
     assert len(poor) == len(other) + 2
+
+
+def test_a_wrong_driver_is_unbound_and_the_right_one_bound(machine: SimulatedMachine) -> None:
+    machine.plug(TROUBLES[Trouble.NO_DRIVER], "1-2", 1)
+    assert claim(UsbId.parse("1a86:7523"), CATALOG, Kernel(machine.root)).bound[0].driver is None
+    machine.take("1-2")
+    found = claim(UsbId.parse("1a86:7523"), CATALOG, Kernel(machine.root))
+    assert [(b.interface, b.driver) for b in found.bound] == [("1-2:1.0", "usbfs")]
+    assert found.steps[0].do == "echo -n 1-2:1.0 | sudo tee /sys/bus/usb/drivers/usbfs/unbind"
+    assert "drivers/ch341/bind" in found.steps[1].do and "authorized" in found.steps[2].do

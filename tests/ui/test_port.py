@@ -4,6 +4,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
+from humble_courier.errors import MachineRefused
 from humble_courier.ui.log_dialog import LogDialog
 from humble_courier.ui.plan_dialog import PlanDialog
 from humble_courier.ui.window import Window
@@ -53,6 +54,13 @@ def test_the_kernel_log_is_read_as_it_is_pasted(window: Window, qtbot: QtBot) ->
     assert isinstance(dialog, LogDialog) and "healthy" in dialog.said.text()
     dialog.text.setPlainText("[ 1.0] usb usb1-port2: over-current condition")
     assert "not enough power" in dialog.said.text()
+
+    def refused() -> str:
+        raise MachineRefused("the kernel log may not be read by this user", "Let an administrator read it")
+
+    dialog._live = refused
+    qtbot.mouseClick(dialog.live, LEFT)
+    assert "administrator" in dialog.said.text() and "over-current" in dialog.text.toPlainText()
     dialog.close()
 
 

@@ -5,7 +5,8 @@ from pathlib import Path
 
 from humble_courier.catalog.load import DATA, Catalog
 from humble_courier.host.aliases import Aliases, UsbId
-from humble_courier.host.modules import Block, Kernel
+from humble_courier.host.modules import Block, Kernel, same
+from humble_courier.host.ports import Bound, bound_to
 
 REFERENCE = DATA / "linux-6.1-usb-serial.modules.alias"  # an excerpt of a real one, Linux 6.1
 
@@ -31,6 +32,7 @@ class Claim:
     steps: tuple[Step, ...]
     other_os: tuple[Step, ...]
     from_reference: bool
+    bound: tuple[Bound, ...] = ()  # of devices with that id that are plugged in
 
 
 def claim(usb: UsbId, catalog: Catalog, kernel: Kernel, aliases_file: Path | None = None) -> Claim:
@@ -44,9 +46,27 @@ def claim(usb: UsbId, catalog: Catalog, kernel: Kernel, aliases_file: Path | Non
     in_kernel = module is not None and (kernel.has(module) or not known)
     loaded = module is not None and (module in kernel.loaded or module in kernel.built_in)
     block = kernel.block(module) if module else None
-    steps = _steps(usb, module, in_kernel, loaded, block)
+    bound = tuple(bound_to(kernel.root, usb.vid, usb.pid))
+    steps = (*_rebind(module, bound), *_steps(usb, module, in_kernel, loaded, block))
     plan = plan_for(catalog, Laptop(linux=False))
-    return Claim(usb, module, candidates, in_kernel, loaded, block, steps, plan, own is None)
+    return Claim(usb, module, candidates, in_kernel, loaded, block, steps, plan, own is None, bound)
+
+
+def _rebind(module: str | None, bound: tuple[Bound, ...]) -> tuple[Step, ...]:
+    """How to take an interface from a driver that is not the one that claims it, and how to rescan without pulling."""
+    found = []
+    for one in bound:
+        if one.driver is None or module is None or same(one.driver) == same(module):
+            continue
+        found += [
+            Step(f"echo -n {one.interface} | sudo tee /sys/bus/usb/drivers/{one.driver}/unbind",
+                 f"{one.driver} has bound {one.interface}, {module} should"),
+            Step(f"echo -n {one.interface} | sudo tee /sys/bus/usb/drivers/{module}/bind", f"gives it to {module}"),
+            Step(f"echo 0 | sudo tee /sys/bus/usb/devices/{one.interface.partition(':')[0]}/authorized; "
+                 f"echo 1 | sudo tee /sys/bus/usb/devices/{one.interface.partition(':')[0]}/authorized",
+                 "if it does not take: as if the plug were pulled and put back"),
+        ]  # fmt: skip
+    return tuple(found)
 
 
 @dataclass(frozen=True)

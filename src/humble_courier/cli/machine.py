@@ -84,6 +84,7 @@ def driver(
             "in_kernel": found.in_kernel,
             "loaded": found.loaded,
             "blocked": {"file": found.block.file, "line": found.block.line} if found.block else None,
+            "bound": [{"interface": b.interface, "driver": b.driver} for b in found.bound],
             "from_reference": found.from_reference,
             "steps": [{"do": s.do, "why": s.why} for s in found.steps],
             "other_os": [{"do": s.do, "why": s.why} for s in found.other_os],

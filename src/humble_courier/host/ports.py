@@ -205,6 +205,26 @@ def unclaimed(root: Path = Path("/")) -> list[UsbDevice]:
     return found
 
 
+@dataclass(frozen=True)
+class Bound:
+    """An interface of a device with a given id (`1-2:1.0`), and the driver that has bound it; None where none has."""
+
+    interface: str
+    driver: str | None
+
+
+def bound_to(root: Path, vid: int, pid: int) -> list[Bound]:
+    """Every interface of every plugged device with that id, with its driver."""
+    found = []
+    for device in sorted(_entries(root / "sys/bus/usb/devices")):
+        if ":" in device.name or (text(device / "idVendor"), text(device / "idProduct")) != (f"{vid:04x}", f"{pid:04x}"):
+            continue
+        for interface in sorted(_entries(device)):
+            if interface.name.startswith(f"{device.name}:"):
+                found.append(Bound(interface.name, _driver(interface)))
+    return found
+
+
 def _without_port(interface: Path) -> bool:
     """Whether an interface has no driver of the kernel: none, or a program that holds it through usbfs."""
     free = not (interface / "driver").exists() and not any(n.name.startswith("tty") for n in _entries(interface))

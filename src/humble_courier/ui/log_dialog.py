@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
+from humble_courier.errors import CourierError
 from humble_courier.ui.parts import button, label
 
 Told = list[tuple[str, str]]
@@ -12,9 +13,9 @@ Told = list[tuple[str, str]]
 class LogDialog(QDialog):
     """Text on top, conclusions below; they follow the text as it changes."""
 
-    def __init__(self, parent: QWidget, read: Callable[[str], Told], text: str) -> None:
+    def __init__(self, parent: QWidget, read: Callable[[str], Told], text: str, live: Callable[[], str]) -> None:
         super().__init__(parent)
-        self._read = read
+        self._read, self._live = read, live
         self.setWindowTitle(self.tr("Kernel log"))
         self.resize(820, 560)
         column = QVBoxLayout(self)
@@ -27,11 +28,19 @@ class LogDialog(QDialog):
         self.said = label("", "", wrap=True)
         column.addWidget(self.said, 1)
         row = QHBoxLayout()
+        self.live = button(self.tr("Read this machine's log"), "", self._read_live, "Ctrl+R")
+        row.addWidget(self.live)
         row.addStretch(1)
         row.addWidget(button(self.tr("Close"), "main", self.close, "Esc"))
         column.addLayout(row)
         self.text.textChanged.connect(self._tell)
         self._tell()
+
+    def _read_live(self) -> None:
+        try:
+            self.text.setPlainText(self._live())
+        except CourierError as error:
+            self.said.setText(str(error))
 
     def _tell(self) -> None:
         told = self._read(self.text.toPlainText())

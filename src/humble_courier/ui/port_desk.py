@@ -14,6 +14,7 @@ from humble_courier.app.machine import Machine, Row
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import CourierError
+from humble_courier.host.live_log import live_log
 from humble_courier.host.names import make_rule
 from humble_courier.ui.log_dialog import LogDialog
 from humble_courier.ui.parts import button, label
@@ -133,7 +134,7 @@ class PortDesk:
 
     def _log(self) -> None:
         text = self.demo.log if self.demo is not None and self.machine.simulated else ""
-        self.dialog = LogDialog(self.stage, self.machine.read_log, text)
+        self.dialog = LogDialog(self.stage, self.machine.read_log, text, live_log)
         self.dialog.show()
 
     def _plan(self) -> None:
