@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QComboBox, QLabel, QLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
 
 class WrapLabel(QLabel):
@@ -99,6 +99,50 @@ class Pages(QWidget):
         return super().event(event)
 
 
+class ButtonGrid(QWidget):
+    """Buttons in a row; where the window is narrow they take as many rows as they need, evenly filled."""
+
+    def __init__(self, buttons: list[QPushButton]) -> None:
+        super().__init__()
+        self._buttons = buttons
+        self._out: list[QPushButton] = []
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(6)
+        for made in buttons:
+            made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self._laid: object = None
+        self.fit()
+
+    def leave_out(self, out: list[QPushButton]) -> None:
+        """Show all buttons but these."""
+        self._out = out
+        self.fit()
+
+    def fit(self) -> None:
+        """Lay out the buttons that are to be seen."""
+        shown = [made for made in self._buttons if made not in self._out]
+        if not shown:
+            return
+        widest = max(made.sizeHint().width() for made in shown) + self._grid.spacing()
+        most = max(1, min(len(shown), self.width() // widest))
+        rows = -(-len(shown) // most)
+        columns = -(-len(shown) // rows)
+        if (columns, shown) != self._laid:
+            self._laid = (columns, shown)
+            for made in self._out:
+                self._grid.removeWidget(made)
+                made.hide()
+            for i, made in enumerate(shown):
+                self._grid.addWidget(made, i // columns, i % columns)
+                made.show()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Another width, other columns."""
+        super().resizeEvent(event)
+        self.fit()
+
+
 def label(text: str = "", role: str = "", wrap: bool = False) -> QLabel:
     """A label; `role` is one of the style sheet's: headline, title, quiet, small, wrong, caution, mono."""
     made = WrapLabel(text) if wrap else QLabel(text)
@@ -120,6 +164,21 @@ def button(text: str, role: str = "", press: Callable[[], object] | None = None,
     if press is not None:
         made.clicked.connect(lambda: press())
     return made
+
+
+def act(text: str, shortcut: str, press: Callable[[], object] | None = None) -> QPushButton:
+    """One of several acts beside each other: its key stands below its name."""
+    made = button(f"{text}\n{shortcut}", "act", press)
+    made.setShortcut(shortcut)
+    made.setAccessibleName(text)
+    return made
+
+
+def rename(made: QPushButton, text: str, shortcut: str) -> None:
+    """Another name for an act; Qt drops the key with the old one."""
+    made.setText(f"{text}\n{shortcut}")
+    made.setShortcut(shortcut)
+    made.setAccessibleName(text)
 
 
 def fill(combo: QComboBox, items: list[tuple[str, str]], chosen: str) -> None:

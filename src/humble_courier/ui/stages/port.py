@@ -6,10 +6,12 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem
 
 from humble_courier.app.machine import Row, StoryStep
 from humble_courier.host.ports import HostPort
-from humble_courier.ui.parts import button, label
+from humble_courier.ui.parts import ButtonGrid, act, button, label, rename
 from humble_courier.ui.stages.base import Stage
 from humble_courier.ui.steps_view import StepsView
 from humble_courier.ui.theme import Theme
+
+LEAST = 150  # pixels of the list: three ports and a half
 
 
 def describe(port: HostPort) -> str:
@@ -42,6 +44,7 @@ class PortStage(Stage):
         self.ports = QListWidget()
         self.ports.setAccessibleName(self.tr("Serial ports, as they come and go"))
         self.ports.setWordWrap(True)
+        self.ports.setMinimumHeight(LEAST)
         self.ports.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.ports.itemActivated.connect(lambda _: self.chosen.emit(self.address.text().strip()))
         self.ports.currentRowChanged.connect(self.marked.emit)
@@ -59,7 +62,8 @@ class PortStage(Stage):
         body.addWidget(self.ports, 5)
         body.addWidget(scroll, 6)
         self.column.addLayout(body, 1)
-        self.column.addLayout(self._acts())
+        self.acts = self._acts()
+        self.column.addWidget(self.acts)
         row = QHBoxLayout()
         self.address = QLineEdit()
         self.address.setAccessibleName(self.tr("Address of this link's port"))
@@ -74,29 +78,25 @@ class PortStage(Stage):
             self.column.addWidget(widget)
         self._rows: list[Row] = []
 
-    def _acts(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        self.pull = button("", "", self.pulled.emit, "Ctrl+X")
-        self.switch = button("", "", self.machine_changed.emit, "Ctrl+R")
-        row.addWidget(self.pull)
-        row.addWidget(button(self.tr("Look again"), "", self.again.emit, "F5"))
-        row.addWidget(button(self.tr("Kernel log"), "", self.log_wanted.emit, "Ctrl+L"))
-        self.name = button(self.tr("A name that stays"), "", self.name_wanted.emit, "Ctrl+N")
-        row.addWidget(self.name)
-        row.addWidget(button(self.tr("Driver plan"), "", self.plan_wanted.emit, "Ctrl+D"))
-        row.addWidget(self.switch)
-        row.addStretch(1)
-        return row
+    def _acts(self) -> ButtonGrid:
+        self.pull = act("", "Ctrl+X", self.pulled.emit)
+        self.switch = act("", "Ctrl+R", self.machine_changed.emit)
+        self.name = act(self.tr("A name that stays"), "Ctrl+N", self.name_wanted.emit)
+        return ButtonGrid([
+            self.pull,
+            act(self.tr("Look again"), "F5", self.again.emit),
+            act(self.tr("Kernel log"), "Ctrl+L", self.log_wanted.emit),
+            self.name,
+            act(self.tr("Driver plan"), "Ctrl+D", self.plan_wanted.emit),
+            self.switch,
+        ])  # fmt: skip
 
     def show_machine(self, rows: list[Row], which: str, simulated: bool, may_switch: bool, plug_out: bool) -> None:
         """Show the list; it keeps its mark while ports come and go."""
         self.which.setText(which)
-        self.pull.setVisible(simulated)
-        self.pull.setText(self.tr("Put the plug back  Ctrl+X") if plug_out else self.tr("Pull this plug  Ctrl+X"))
-        self.pull.setShortcut("Ctrl+X")
-        self.switch.setVisible(may_switch)
-        self.switch.setText(self.tr("Real machine  Ctrl+R") if simulated else self.tr("Simulated machine  Ctrl+R"))
-        self.switch.setShortcut("Ctrl+R")
+        rename(self.pull, self.tr("Put the plug back") if plug_out else self.tr("Pull this plug"), "Ctrl+X")
+        rename(self.switch, self.tr("Real machine") if simulated else self.tr("Simulated machine"), "Ctrl+R")
+        self.acts.leave_out([b for b, seen in ((self.pull, simulated), (self.switch, may_switch)) if not seen])
         if rows == self._rows:
             return
         current = self._rows[self.ports.currentRow()].title if 0 <= self.ports.currentRow() < len(self._rows) else ""
