@@ -7,14 +7,14 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.kit import EMPTY
+from humble_courier.app.kit import EMPTY, own_lead, with_item
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.faces import Face, spoken_order
 from humble_courier.ui.stages.wire import Act
 from humble_courier.ui.window import Window
 from humble_courier.units.facts import Provenance
 from humble_courier.units.hardware import Connector, Gender
-from humble_courier.wiring.suspects import UNKNOWN
+from humble_courier.wiring.suspects import UNKNOWN, Fault
 from tests.ui.walk import LEFT
 
 
@@ -55,6 +55,35 @@ def test_a_cable_is_named_at_the_bench_by_keyboard(window: Window, qtbot: QtBot)
     fact = next(f for f in window.bench.facts() if f.subject == "measured crossed-de9-full")
     assert fact.provenance is Provenance.MEASURED
     assert UNKNOWN not in window.wire.meter.suspects.accessibleName()
+
+
+def test_a_lead_of_ones_own_is_named_and_a_faulty_one_is_held_against_it(
+    window: Window, qtbot: QtBot, catalog: Catalog
+) -> None:
+    bench = window.bench
+    assert bench is not None
+    bench.change_kit(with_item(bench.kit, own_lead("red lead", "D9 socket", "D9 plug", "2-3, 3-2, 5-5, 7-7, 8-8", catalog)))
+    open_act(window, qtbot, Act.CABLE)
+    meter = window.wire_desk._meter
+    assert meter is not None and "red lead" in meter.line_up.names
+    row = next(i for i, s in enumerate(meter.line_up.suspects) if meter.line_up.names[s.name] == "red lead" and not s.fault)
+    while (touch := meter.named().next_touch) is not None:
+        press(window, "B" if meter.line_up.joined[row, meter.line_up.column[touch]] else "S")
+    assert "your red lead" in window.wire.headline.text()
+    press(window, "L")
+    assert bench.link.parts[1].id == "red lead" and bench.link.model.chain[1].conductors
+    press(window, "N")
+    fresh = window.wire_desk._meter
+    assert fresh is not None
+    names = fresh.line_up.names
+    rows = [i for i, s in enumerate(fresh.line_up.suspects) if names[s.name] == "red lead" and s.fault]
+    row = next(i for i in rows if fresh.line_up.suspects[i].fault == Fault("open", "A7-B7"))
+    while (touch := fresh.named().next_touch) is not None:
+        fresh.say(touch, beep=bool(fresh.line_up.joined[row, fresh.line_up.column[touch]]))
+    window.wire_desk._again()
+    assert "with a fault: open at A7-B7" in window.wire.headline.text()
+    press(window, "L")
+    assert next(i for i in bench.kit.items if i.id == "red lead").failures == 1
 
 
 def test_a_bad_joint_is_noted(window: Window, qtbot: QtBot) -> None:

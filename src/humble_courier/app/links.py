@@ -57,6 +57,13 @@ def with_part(model: LinkModel, index: int, part: str | None) -> LinkModel:
     return msgspec.structs.replace(model, chain=chain)
 
 
+def with_link_part(model: LinkModel, index: int, part: LinkPart) -> LinkModel:
+    """Another part at `index`, be it of the catalog or written out."""
+    chain = list(model.chain)
+    chain[index] = part
+    return msgspec.structs.replace(model, chain=chain)
+
+
 def with_inserted(model: LinkModel, index: int, part: str) -> LinkModel:
     """A part put in before `index`."""
     chain = list(model.chain)

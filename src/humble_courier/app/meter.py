@@ -10,6 +10,7 @@ from humble_courier.wiring.identify import NAMED, Named, Reading, identify
 from humble_courier.wiring.suspects import UNKNOWN, LineUp, Touch, line_up
 from humble_courier.wiring.voltmeter import PortNamed, VoltReading, guesses, name_port
 
+RULED_OUT = 0.001  # a guess below this is not shown by itself
 WEAK_OHM = 10.0  # stands for “it beeps, and reads more than 5 ohm”
 
 
@@ -47,7 +48,10 @@ def port_rows(found: PortNamed, catalog: Catalog) -> list[tuple[str, float]]:
         (f"{role.upper()}, {catalog.levels[family].name}" if role else catalog.levels[family].name, share)
         for role, family, share in found.shares
     ]
-    return [*rows, ("no power, or not the port that is meant", 1 - found.alive)]
+    rows.append(("no power, or not the port that is meant", 1 - found.alive))
+    likely = [row for row in rows if row[1] >= RULED_OUT]
+    out = len(rows) - len(likely)
+    return [*likely, (f"{out} other kinds of port", 0.0)] if out else likely
 
 
 def may_carry(shape: ShapeEntry) -> list[str]:
@@ -61,13 +65,14 @@ class MeterBench:
 
     catalog: Catalog
     ends: tuple[Connector, Connector]
+    own: tuple[Part, ...] = ()  # leads of one's own that are suspected as well
     readings: list[Reading] = field(default_factory=list)
     _undone: list[Reading] = field(default_factory=list)
 
     @cached_property
     def line_up(self) -> LineUp:
         """Who is suspected at all."""
-        return cable_line_up(self.ends, self.catalog)
+        return cable_line_up(self.ends, self.catalog, self.own)
 
     def say(self, touch: Touch, beep: bool, ohm: float | None = None) -> None:
         """One touch of the meter; `ohm` where the resistance was read."""
@@ -114,4 +119,5 @@ class MeterBench:
 
     def part_name(self, id_: str) -> str:
         """A suspect's name for people."""
-        return "a cable of its own kind" if id_ == UNKNOWN else self.catalog.part_entries[id_].name
+        entry = self.catalog.part_entries.get(id_)
+        return "a cable of its own kind" if id_ == UNKNOWN else entry.name if entry else f"your {id_}"

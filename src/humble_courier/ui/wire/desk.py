@@ -6,15 +6,15 @@ from pathlib import Path
 from humble_courier.app import build_table, choices, line_load
 from humble_courier.app.chains import advice, chain_line, chains, with_plan
 from humble_courier.app.export import write_whole
-from humble_courier.app.kit import parts_of
-from humble_courier.app.links import with_inserted, with_part
+from humble_courier.app.kit import credited, link_part, parts_of
+from humble_courier.app.links import with_inserted, with_link_part, with_part
 from humble_courier.app.meter import WEAK_OHM, MeterBench, may_carry, port_headline, port_named, port_rows
 from humble_courier.app.plan import Build, Planned, best_build, offers
 from humble_courier.app.readings import number
 from humble_courier.app.wiremap import wire_map
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.models import ShapeEntry
+from humble_courier.catalog.models import LinkPart, ShapeEntry
 from humble_courier.ui.faces import Face
 from humble_courier.ui.stages.wire import Act, WireStage
 from humble_courier.ui.theme import Theme
@@ -124,8 +124,13 @@ class WireDesk:
         if self._meter is None:
             part = next((p for p in bench.trace.chain.parts if not p.active), None)
             ends = [end.connector for end in part.ends[:2]] if part else [bench.link.device.connector] * 2
-            self._meter = MeterBench(self.catalog, (ends[0], ends[1]))
+            self._meter = self._fresh((ends[0], ends[1]))
         return self._meter
+
+    def _fresh(self, ends: tuple[Connector, Connector]) -> MeterBench:
+        """Nothing measured yet; leads of the kit that are written out are suspected as well."""
+        own = tuple(k.part for k in parts_of(self._bench().kit, self.catalog) if k.item.part is None)
+        return MeterBench(self.catalog, ends, own)
 
     def _show_meter(self, bench: Workbench) -> None:
         meter, page = self._cable(bench), self.stage.meter
@@ -156,11 +161,11 @@ class WireDesk:
 
     def _begin_anew(self) -> None:
         ends = self._cable(self._bench()).ends
-        self._meter = MeterBench(self.catalog, ends)
+        self._meter = self._fresh(ends)
         self._again()
 
     def _change_ends(self, first: str, second: str) -> None:
-        self._meter = MeterBench(self.catalog, (self._half(first), self._half(second)))
+        self._meter = self._fresh((self._half(first), self._half(second)))
         self._again()
 
     def _adopt(self) -> None:
@@ -174,10 +179,15 @@ class WireDesk:
         text = f"Measured: {meter.part_name(named.name)}{state} ({len(meter.readings)} touches)"
         index = next((i for i, p in enumerate(bench.link.parts) if not p.active), None)
 
+        name = named.name
+        lying = next((link_part(item, turned=False) for item in bench.kit.items if item.id == name), LinkPart(part=name))
+
         def note() -> None:
-            bench.measured(f"measured {named.name}", text, holds=not faults)
-            if index is not None and bench.link.parts[index].id != named.name and not faults:
-                bench.change(with_part(bench.model, index, named.name))
+            bench.measured(f"measured {name}", text, holds=not faults)
+            if faults:
+                bench.change_kit(credited(bench.kit, [lying], served=False))
+            elif index is not None and bench.link.parts[index].id != name:
+                bench.change(with_link_part(bench.model, index, lying))
 
         self._do(note)
 

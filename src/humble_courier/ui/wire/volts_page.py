@@ -23,7 +23,7 @@ class VoltsPage(QWidget):
         self.connector = QComboBox()
         self.connector.setAccessibleName(self.tr("Connector"))
         self.connector.activated.connect(lambda i: self.connector_changed.emit(self.connector.itemData(i)))
-        self.face = FaceView(250, 130)
+        self.face = FaceView(250, 112)
         self.fields: dict[str, QLineEdit] = {}
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(12)
