@@ -64,6 +64,8 @@ class SimulatedPort(SerialBase):
             raise SerialException(str(error)) from error
         self._buffer.clear()
         self.is_open = True
+        # Set before any time passes: what the device said while the bench was being made is read with our settings too.
+        self._bench.set_computer(self._settings(), now)
         self._reconfigure_port()
         if not self._dsrdtr:
             self._update_dtr_state()
