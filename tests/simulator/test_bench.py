@@ -233,3 +233,23 @@ def test_xoff_holds_back_until_xon_and_neither_is_handed_to_the_reader() -> None
     assert bench.advance(1.5) == []
     assert bytes(byte for _, byte in choker.heard) == b"HELLO"
     assert choker.heard[0][0] >= 1.0
+
+
+class Hasty(ManualClock):
+    """Two seconds pass between any two looks, as on a machine that is slow to load."""
+
+    def now(self) -> float:
+        self.wait(super().now() + 2.0)
+        return super().now()
+
+
+def test_a_slow_machine_reads_the_power_up_line_with_its_own_settings() -> None:
+    """The device speaks while the port is still being opened: what comes is garbled all the same."""
+    simulator.install()
+    for rate, clean in ((1200, True), (2400, False)):
+        made = serial.serial_for_url("sim://bench/gauge-logger", rate, 7, "E", timeout=1, do_not_open=True)
+        made.clock = Hasty(100.0)
+        made.open()
+        heard = made.read(40)
+        assert heard and (b"LEVEL LOGGER" in heard) is clean
+        made.close()
