@@ -236,10 +236,10 @@ def test_xoff_holds_back_until_xon_and_neither_is_handed_to_the_reader() -> None
 
 
 class Hasty(ManualClock):
-    """Two seconds pass between any two looks, as on a machine that is slow to load."""
+    """Half a minute passes between any two looks, as on a machine that is slow to load."""
 
     def now(self) -> float:
-        self.wait(super().now() + 2.0)
+        self.wait(super().now() + 30.0)
         return super().now()
 
 
