@@ -114,7 +114,9 @@ def test_what_is_asked_about_the_line(catalog: Catalog) -> None:
     changed = resolve_link(line_load.answered(link.model, answers, 2, buildings=True), catalog)
     assert (changed.site.nodes, changed.site.bias_ohm, changed.site.stub_m, changed.site.terminators) == (7, 1500, 0.5, 2)
     trace = trace_link(changed, catalog)
-    assert dict(line_load.figures(trace))["idle pair"].startswith("96 mV")  # by hand: 5/1500 over 1/1500 + 7/12000 + 1/30
+    assert (
+        dict(line_load.figures(trace, catalog))["idle pair"] == "96 mV, 200 mV needed"
+    )  # by hand: 5/1500 over 1/1500 + 7/12000 + 1/30
     assert any("680 ohm" in text for text in line_load.remarks(trace)) and "reservation" in line_load.headline(trace)[0]
     serial = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
     far = resolve_link(line_load.answered(serial.model, {"length 1": "500"}, None, buildings=False), catalog)

@@ -2,9 +2,12 @@
 
 from pathlib import Path
 
+import pytest
+
 from humble_courier.app.demo_machine import DemoMachine
 from humble_courier.app.machine import Machine
 from humble_courier.catalog.load import Catalog
+from humble_courier.errors import BadInput, MachineRefused
 from humble_courier.units.facts import State
 
 
@@ -74,3 +77,17 @@ def test_a_machine_without_anything(tmp_path: Path, catalog: Catalog) -> None:
     machine = Machine(catalog, tmp_path)
     machine.refresh(1.0)
     assert machine.rows() == [] and "No adapter" in machine.headline()[0]
+
+
+def test_a_log_file_of_any_size_and_one_that_is_not_there(tmp_path: Path, catalog: Catalog) -> None:
+    demo, machine = machine_of(tmp_path, catalog)
+    assert machine.read_log_file(demo.machine.log_file) == machine.read_log(demo.log)
+    with pytest.raises(BadInput, match="No such file"):
+        machine.read_log_file(tmp_path / "nowhere")
+
+
+def test_a_folder_that_cannot_be_made_is_one_clear_error(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("")
+    with pytest.raises(MachineRefused, match="machine") as told:
+        DemoMachine(tmp_path / "file" / "machine")
+    assert "choose another folder" in told.value.remedy

@@ -102,6 +102,21 @@ def test_identify(tmp_path: Path) -> None:
     assert "open at A7-B7" in out
 
 
+@pytest.mark.parametrize(
+    ("ends", "reading", "names"),
+    [
+        ("D9,D25", "A3,B2,beep", {"adapter-de9-db25", "crossed-de9-db25"}),
+        ("D9,8P8C", "A3,B3,beep", {"adapter-de9-8p8c-console", "adapter-de9-8p8c-tia561", "cable-de9-8p8c-console"}),
+        ("8P8C,8P8C", "A1,B8,beep", {"rolled-8p8c", "patch-8p8c", "crossed-patch-8p8c"}),
+        ("D25,D25", "A2,B2,beep", {"straight-db25", "crossed-db25"}),
+    ],
+)
+def test_suspects_go_by_the_published_names(tmp_path: Path, ends: str, reading: str, names: set[str]) -> None:
+    path = write(tmp_path, "r.csv", f"from,to,result\n{reading}\n")
+    code, out, _ = run("identify", path, "--ends", ends, "--json")
+    assert code == 0 and {s["cable"] for s in json.loads(out)["suspects"]} == {*names, "unknown"}
+
+
 def test_levels(tmp_path: Path) -> None:
     path = write(tmp_path, "v.csv", "contact,volts,against\n2,0.1,5\n3,-9.6,5\n7,\u22129.2 V,5\n")
     code, out, _ = run("levels", path, "--json")
@@ -152,7 +167,7 @@ BAD_KIT = "courier: kit/1\nitems:\n"
             "plan LINK --kit FILE",
             "k.yaml",
             BAD_KIT + "  - {id: x, ends: [{family: D, contacts: 9, gender: plug}], conductors: [A2-A3]}\n",
-            "k.yaml:3",
+            "k.yaml:3: items.0.ends: expected 2 entries at least",
         ),
         ("plan LINK --kit FILE --k 0", "k.yaml", KIT, "--k 0: expected a number from 1 to 100"),
         ("plan LINK --kit FILE --scheme rainbow", "k.yaml", "courier: kit/1\n", "--scheme rainbow: expected one of own"),

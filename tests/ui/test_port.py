@@ -1,5 +1,8 @@
 """The Port stage in the real window, offscreen: the machine as plugs come and go, remedies, names, the kernel log."""
 
+from pathlib import Path
+
+from PyQt6.QtCore import QMimeData, QUrl
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
@@ -47,7 +50,7 @@ def test_a_name_that_stays_is_shown(window: Window, qtbot: QtBot) -> None:
     dialog.close()
 
 
-def test_the_kernel_log_is_read_as_it_is_pasted(window: Window, qtbot: QtBot) -> None:
+def test_the_kernel_log_is_read_as_it_is_pasted_or_dropped(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     window.go_to("port")
     window.port.log_wanted.emit()
     dialog = window.port_desk.dialog
@@ -61,6 +64,19 @@ def test_the_kernel_log_is_read_as_it_is_pasted(window: Window, qtbot: QtBot) ->
     dialog._live = refused
     qtbot.mouseClick(dialog.live, LEFT)
     assert "administrator" in dialog.said.text() and "over-current" in dialog.text.toPlainText()
+    file = tmp_path / "kern.log"
+    file.write_text("[ 1.0] usb 1-2: device descriptor read/64, error -32\n")
+    for path, told in ((file, "cable or socket"), (tmp_path / "nowhere", "No such file")):
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path))])
+        assert dialog.text.canInsertFromMimeData(data)
+        dialog.text.insertFromMimeData(data)
+        assert told in dialog.said.text()
+    plain = QMimeData()
+    plain.setText("[ 2.0] usb usb1-port2: over-current condition")
+    dialog.text.setPlainText("")
+    dialog.text.insertFromMimeData(plain)
+    assert "not enough power" in dialog.said.text()
     dialog.close()
 
 

@@ -5,6 +5,7 @@ import time
 from pathlib import Path
 
 from humble_courier.app.drivers import REFERENCE
+from humble_courier.errors import MachineRefused
 from humble_courier.simulator.machine import Plug, SimulatedMachine, Trouble
 
 LOGGER = Plug("0403", "6001", "ftdi_sio", "ftdi_sio", serial="SK0001", power_ma=90)
@@ -17,6 +18,12 @@ class DemoMachine:
 
     def __init__(self, folder: Path) -> None:
         shutil.rmtree(folder, ignore_errors=True)
+        try:
+            self._make(folder)
+        except OSError as error:
+            raise MachineRefused(f"{folder}: {error.strerror}", "Make room, or choose another folder: --data DIR") from None
+
+    def _make(self, folder: Path) -> None:
         self.machine = SimulatedMachine(folder, REFERENCE.read_text())
         self._begun = time.monotonic()
         self._pulled: list[tuple[Plug, str]] = []

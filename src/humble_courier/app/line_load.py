@@ -5,9 +5,10 @@ import msgspec
 from humble_courier.app.readings import number
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.models import LinkLine, LinkModel
+from humble_courier.catalog.models import LengthEntry, LinkLine, LinkModel
 from humble_courier.errors import BadInput
 from humble_courier.units.signals import Level
+from humble_courier.wiring.bias import FULL_LOAD_OHM
 from humble_courier.wiring.length import Stretch, reach
 from humble_courier.wiring.trace import Trace
 
@@ -65,26 +66,26 @@ def _positive(text: str, low: float, high: float) -> float:
     return value
 
 
-def figures(trace: Trace) -> Rows:
-    """Figures of each stretch of cable."""
+def figures(trace: Trace, catalog: Catalog) -> Rows:
+    """Figures of each stretch of cable, beside the limits of the catalog."""
     rows: Rows = []
     for stretch in trace.stretches:
-        rows += _figures(stretch) if stretch.length_m or stretch.load_ohm is not None else []
+        rows += _figures(stretch, catalog.lengths[stretch.level]) if stretch.length_m or stretch.load_ohm is not None else []
     return rows
 
 
-def _figures(stretch: Stretch) -> Rows:
+def _figures(stretch: Stretch, rule: LengthEntry) -> Rows:
     name = str(stretch.level).upper().replace("RS", "RS-", 1)
     rows = [(f"{name}: length", f"{stretch.length_m:g} m" + (f" of {stretch.limit_m:.0f} m" if stretch.limit_m else ""))]
-    if stretch.level is Level.RS232:
-        rows.append(("capacitance", f"{stretch.capacitance_pf:.0f} pF of 2500 pF"))
+    if rule.max_pf is not None:
+        rows.append(("capacitance", f"{stretch.capacitance_pf:.0f} pF of {rule.max_pf:.0f} pF"))
     rows.append(("there and back", f"{stretch.loop_ohm:.1f} ohm"))
     if stretch.idle_v is not None:
-        rows.append(("idle pair", f"{stretch.idle_v * 1000:.0f} mV, 200 mV needed"))
+        rows.append(("idle pair", f"{stretch.idle_v * 1000:.0f} mV, {rule.idle_mv or 0:.0f} mV needed"))
     if stretch.load_ohm is not None and stretch.load_ohm < 1e6:
-        rows.append(("a driver sees", f"{stretch.load_ohm:.0f} ohm, 54 ohm at least"))
+        rows.append(("a driver sees", f"{stretch.load_ohm:.0f} ohm, {FULL_LOAD_OHM:.0f} ohm at least"))
     if stretch.loop_left_v is not None:
-        rows.append(("left in the loop", f"{stretch.loop_left_v:.1f} V of 12 V"))
+        rows.append(("left in the loop", f"{stretch.loop_left_v:.1f} V of {rule.loop_v or 0:.0f} V"))
     return rows
 
 

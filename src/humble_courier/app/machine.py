@@ -6,8 +6,9 @@ from pathlib import Path
 
 from humble_courier.app.drivers import claim
 from humble_courier.catalog.load import Catalog
+from humble_courier.errors import BadInput
 from humble_courier.host.aliases import UsbId
-from humble_courier.host.kernel_log import conclude, read_log
+from humble_courier.host.kernel_log import Event, conclude, read_file, read_log
 from humble_courier.host.modules import Kernel
 from humble_courier.host.ports import HostPort, Kind, UsbDevice, list_ports, unclaimed
 from humble_courier.host.power import power_of
@@ -187,11 +188,21 @@ class Machine:
         told = f"answers wait up to {port.latency_ms} ms in the adapter"
         command = f"echo 1 | sudo tee /sys/bus/usb-serial/devices/{name}/latency_timer"
         slow = (port.latency_ms or 0) >= SLOW_MS
-        return StoryStep(
-            "Timing", f"{told}; it was {port.latency_ms}" if slow else told, State.PROVEN, command if slow else ""
-        )
+        if slow:
+            told += f"; should a protocol give up early, 1 is quicker (note the old value, {port.latency_ms})"
+        return StoryStep("Timing", told, State.PROVEN, command if slow else "")
 
     def read_log(self, text: str) -> list[tuple[str, str]]:
         """What a kernel log says, as (conclusion, what to do) for each path."""
-        events = read_log([text.encode()], self.catalog.log_lines.values())
+        return self._told(read_log([text.encode()], self.catalog.log_lines.values()))
+
+    def read_log_file(self, path: Path) -> list[tuple[str, str]]:
+        """The same of a file of any size. Raises BadInput where it cannot be read."""
+        try:
+            return self._told(read_file(path, self.catalog.log_lines.values()))
+        except OSError as error:
+            raise BadInput(f"{path}: {error.strerror}") from None
+
+    @staticmethod
+    def _told(events: list[Event]) -> list[tuple[str, str]]:
         return [(f"{c.usb_path or 'USB'}: {c.code.replace('-', ' ')}", c.next) for c in conclude(events)]

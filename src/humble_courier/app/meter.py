@@ -15,9 +15,8 @@ WEAK_OHM = 10.0  # stands for “it beeps, and reads more than 5 ohm”
 
 
 def cable_line_up(ends: tuple[Connector, Connector], catalog: Catalog, own: tuple[Part, ...] = ()) -> LineUp:
-    """The catalog cables (and one's own) that have these two connectors. Of equal wirings a cable gives the name."""
-    ids = sorted(catalog.part_entries, key=lambda id_: catalog.part_entries[id_].kind != "cable")
-    return line_up(ends, [*(catalog.part(id_) for id_ in ids), *own], catalog.shapes)
+    """The catalog cables (and one's own) that have these two connectors. Of equal wirings the first one gives the name."""
+    return line_up(ends, [*(catalog.part(id_) for id_ in catalog.part_entries), *own], catalog.shapes)
 
 
 def port_named(connector: Connector, readings: list[VoltReading], catalog: Catalog) -> PortNamed:

@@ -111,6 +111,7 @@ _STEP = re.compile(r"\.([^.\[]+)|\[(\d+|\.\.\.)\]")
 _QUOTED = re.compile(r"`([^`]*)`")
 _UNKNOWN = re.compile(r"Object contains unknown field `(.*?)`")
 _MISSING = re.compile(r"Object missing required field `(.*?)`")
+_SHORT = re.compile(r"Expected `array` of length >= (\d+)")
 
 
 def convert(document: Document, kind: type[T], path: tuple[Any, ...] = ()) -> T:
@@ -127,6 +128,8 @@ def convert(document: Document, kind: type[T], path: tuple[Any, ...] = ()) -> T:
         said = text[: where.start()] if where else text
         if unknown := _UNKNOWN.search(said):
             inner, said = (*inner, unknown[1]), f"unknown key “{unknown[1]}”{_known_keys(kind, inner)}"
+        elif short := _SHORT.search(said):
+            said = f"expected {short[1]} entries at least"
         elif missing := _MISSING.search(said):
             said = f"key “{missing[1]}” is missing"
         named = f"{'.'.join(str(step) for step in inner)}: " if inner and not unknown else ""

@@ -134,7 +134,7 @@ class PortDesk:
 
     def _log(self) -> None:
         text = self.demo.log if self.demo is not None and self.machine.simulated else ""
-        self.dialog = LogDialog(self.stage, self.machine.read_log, text, live_log)
+        self.dialog = LogDialog(self.stage, self.machine, text, live_log)
         self.dialog.show()
 
     def _plan(self) -> None:

@@ -17,7 +17,9 @@ METER_V = 0.15  # what a meter and its leads are off by (common practice)
 DEAD_V = 0.3  # what is met on the contacts of a device without power
 PULLED_V = 0.7  # an RS-232 input rests near ground: 3 to 7 kohm to it (TIA-232-F clause 2.1.1)
 UNDEFINED_V = 3.0  # TIA-232-F clause 2.1.3: between −3 and +3 V neither mark nor space
-WEAK_MARK = Volts(-15.0, -3.0)  # a loaded or battery-fed driver may give less than its −5 V and is still read as mark
+WEAK_MARK = Volts(
+    -15.0, -3.0
+)  # a loaded or battery-fed driver may give less than its −5 V and is still read as mark (common practice)
 ALIVE = 0.8  # before anything is measured (common practice)
 LOGIC = (Level.TTL_5V, Level.CMOS_3V3, Level.CMOS_1V8)
 DIFFERENTIAL_IDLE = {"A": 1.2, "B": 3.2}  # volts of the wires of a driven pair at rest (common practice)

@@ -251,7 +251,7 @@ class WireDesk:
         line, page = bench.link.model.line, self.stage.load
         bus = line_load.is_bus(bench.trace)
         page.show_fields(line_load.asked(bench.link, bench.trace), line.terminators, line.between_buildings, bus)
-        page.show_figures(line_load.figures(bench.trace), line_load.remarks(bench.trace))
+        page.show_figures(line_load.figures(bench.trace, self.catalog), line_load.remarks(bench.trace))
         page.reaches.setText(line_load.reaches(bench.trace, self.catalog))
         self.stage.say(*line_load.headline(bench.trace))
 
