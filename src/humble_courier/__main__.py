@@ -34,6 +34,11 @@ class _Rooms:
 
         print_build(build, pdf, svg)
 
+    def label(self, link: Path, pdf: Path) -> None:
+        from humble_courier.ui.label_paper import print_label
+
+        print_label(link, pdf)
+
     def shots(self, folder: Path) -> list[Path]:
         from humble_courier.ui.shots import take
 

@@ -27,6 +27,27 @@ def root(tmp_path: Path) -> Path:
     return machine.root
 
 
+def test_ports_too_high_and_devices_without_a_port(root: Path) -> None:
+    told = json.loads(run("ports", "--sysroot", str(root), "--highest", "1", "--json")[1])
+    assert [p["why_not"] for p in told["ports"]] == [[], ["held", "number-too-high"], []]
+    assert told["unclaimed"] == []
+    blocked = root / "sys/bus/usb/devices/1-7"
+    (blocked / "1-7:1.0").mkdir(parents=True)
+    for name, value in (("idVendor", "067b"), ("idProduct", "2303")):
+        (blocked / name).write_text(value + "\n")
+    (idle,) = json.loads(run("ports", "--sysroot", str(root), "--json")[1])["unclaimed"]
+    assert (idle["usb"]["path"], idle["why_not"]) == ("1-7", ["no-driver"])
+
+
+def test_a_label_is_printed(tmp_path: Path) -> None:
+    link, pdf = tmp_path / "weir.link.yaml", tmp_path / "label.pdf"
+    link.write_text(
+        "courier: link/1\ncomputer: {port: dte-de9}\ndevice: {device: gauge-logger}\nchain: [{part: crossed-de9-3wire}]\n"
+    )
+    assert run("label", str(link), "--pdf", str(pdf))[0] == 0
+    assert pdf.read_bytes().startswith(b"%PDF")
+
+
 def test_ports(root: Path) -> None:
     code, out, _ = run("ports", "--sysroot", str(root), "--json")
     ports = json.loads(out)["ports"]

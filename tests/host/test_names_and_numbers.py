@@ -1,15 +1,20 @@
 """Rules that name a port, safe against what a device reports; numbers against every permutation."""
 
+import os
+import shutil
+import subprocess
 from itertools import permutations
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from humble_courier.errors import BadInput
+from humble_courier.host.kinds import HostPort, Kind, UsbDevice
 from humble_courier.host.names import By, make_rule
 from humble_courier.host.numbers import Adapter, Program, assign
-from humble_courier.host.ports import HostPort, Kind, UsbDevice, list_ports
+from humble_courier.host.ports import list_ports
 from humble_courier.simulator.machine import SimulatedMachine
 from tests.host.conftest import CH341, FTDI
 
@@ -88,3 +93,31 @@ def test_fewest_changes_against_every_permutation(
 def test_the_chart_recorder_takes_port_one_or_two_only() -> None:
     found = assign([Adapter("yard", 8), Adapter("spare", 2)], [Program("chart", "yard", 2)], frozenset({1}))
     assert found.numbers["yard"] == 2 and found.numbers["spare"] != 2 and found.changes == 2
+
+
+UDEV = """
+mount -t tmpfs none /run && mkdir -p /run/udev/rules.d && mount -t tmpfs none /dev && cat > /run/udev/rules.d/70-serial.rules
+udevadm test --action=change /sys/class/tty/"$1" 2>&1
+"""
+
+
+@pytest.mark.skipif(os.geteuid() != 0 or shutil.which("udevadm") is None, reason="needs root and udev")
+@pytest.mark.parametrize("product", ["SK0001", "A/b c:1.2+3-4_5"])
+def test_rules_against_udev_itself(product: str) -> None:
+    """Outside reference: udev's own reader and matcher, in a name space of its own; nothing of the machine is changed."""
+    tty, above = next(
+        (t.name, (t / "device").resolve()) for t in sorted(Path("/sys/class/tty").iterdir()) if (t / "device").exists()
+    )
+    device = UsbDevice(above.parent.name, "0403", "6001", product)
+    by_serial = make_rule(HostPort("/dev/ttyUSB0", Kind.USB, usb=device), "weir", By.SERIAL)
+    by_socket = make_rule(HostPort(f"/dev/{tty}", Kind.USB, usb=device), "pass", By.SOCKET)
+    broken = 'SUBSYSTEM=="tty", KERNELZ=="x"'
+    rules = "\n".join((by_serial.text, by_socket.text, broken)) + "\n"
+    told = subprocess.run(
+        ["unshare", "-m", "sh", "-c", UDEV, "sh", tty], input=rules, capture_output=True, text=True, check=False
+    ).stdout
+    ours = [line for line in told.splitlines() if "70-serial.rules:" in line]
+    assert any("70-serial.rules:3 Invalid key" in line for line in ours), told[-2000:]
+    assert [line for line in ours if "Invalid" in line or "rror" in line] == [line for line in ours if ":3 " in line]
+    assert any("70-serial.rules:2 LINK 'serial-pass'" in line for line in ours)
+    assert not any("serial-weir" in line for line in ours)

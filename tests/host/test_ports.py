@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from serial.tools import list_ports as pyserial_ports
 
 from humble_courier.host.access import Me, allowed, look, who_am_i
-from humble_courier.host.ports import HostPort, Kind, list_ports
+from humble_courier.host.kinds import HostPort, Kind
+from humble_courier.host.ports import list_ports
 from humble_courier.host.power import power_of
 from humble_courier.simulator.machine import Plug, SimulatedMachine
 from tests.host.conftest import ACM, CH341, CP210X, FTDI
@@ -152,6 +153,29 @@ def test_power(machine: SimulatedMachine, socket: str, attributes: str | None, a
     power = power_of(list_ports(machine.root)[0], machine.root)
     assert power is not None and (power.asks_ma, power.gives_ma, power.enough) == (asks, gives, enough)
     assert ("supply" in power.story.rpartition(".")[0].rpartition(". ")[2]) or enough
+
+
+@pytest.mark.parametrize(
+    ("own", "inner", "asks", "told"),
+    [
+        (False, None, (98, 98), ""),
+        (False, None, (98, 98, 98, 98, 98), "together ask for 590 mA of 500"),  # five of 98 and the hub's own 100
+        (False, False, (90,), "hangs on another hub"),
+        (True, False, (90,), ""),
+        (True, True, (450, 450), ""),
+    ],
+)
+def test_hubs(machine: SimulatedMachine, own: bool, inner: bool | None, asks: tuple[int, ...], told: str) -> None:
+    machine.hub("1-3", own)
+    socket = "1-3"
+    if inner is not None:
+        machine.hub("1-3.4", inner)
+        socket = "1-3.4"
+    for number, ma in enumerate(asks, start=1):
+        machine.plug(Plug("1a86", "7523", "ch341", "ch341-uart", power_ma=ma), f"{socket}.{number}", 1)
+    power = power_of(list_ports(machine.root)[0], machine.root)
+    assert power is not None and power.enough == (not told) and told in power.story
+    assert bool(power.remedy) == bool(told)
 
 
 def test_over_current_is_remembered(machine: SimulatedMachine) -> None:

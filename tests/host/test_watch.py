@@ -81,7 +81,7 @@ def test_what_comes_new_is_not_what_came_back(machine: SimulatedMachine) -> None
 
 @given(st.lists(st.sampled_from(["a", "b", "c"]), max_size=12))
 def test_any_order_of_lists(names: list[str]) -> None:
-    from humble_courier.host.ports import HostPort, Kind, UsbDevice
+    from humble_courier.host.kinds import HostPort, Kind, UsbDevice
 
     watch = Watch()
     here: set[str] = set()

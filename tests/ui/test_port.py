@@ -1,15 +1,21 @@
 """The Port stage in the real window, offscreen: the machine as plugs come and go, remedies, names, the kernel log."""
 
+import socket
 from pathlib import Path
 
-from PyQt6.QtCore import QMimeData, QUrl
+from PyQt6.QtCore import QMimeData, QObject, QUrl
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.machine import Machine
+from humble_courier.catalog.load import Catalog
 from humble_courier.errors import MachineRefused
+from humble_courier.host.plug_events import PlugEvents
 from humble_courier.ui.log_dialog import LogDialog
+from humble_courier.ui.numbers_dialog import NumbersDialog
 from humble_courier.ui.plan_dialog import PlanDialog
+from humble_courier.ui.port_watch import PortWatch
 from humble_courier.ui.window import Window
 from tests.ui.walk import LEFT
 
@@ -17,16 +23,16 @@ from tests.ui.walk import LEFT
 def test_which_one_is_mine(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
     page = window.port
-    assert page.which.text().startswith("Simulated machine:") and page.ports.count() == 5
+    assert page.which.text().startswith("Simulated machine:") and page.ports.count() == 6
     page.ports.setCurrentRow(1)
     qtbot.mouseClick(page.pull, LEFT)
     assert "is gone: put the plug back" in page.which.text() and "Put the plug back" in page.pull.text()
     qtbot.mouseClick(page.pull, LEFT)
     assert "Yours is /dev/ttyUSB1" in page.which.text()
     assert "appeared" in page.ports.item(1).text()  # type: ignore[union-attr]
-    assert window.port_desk.timer.isActive()
+    assert window.port_desk.watcher.timer.isActive()
     window.go_to("speech")
-    qtbot.waitUntil(lambda: not window.port_desk.timer.isActive(), timeout=3000)
+    qtbot.waitUntil(lambda: not window.port_desk.watcher.timer.isActive(), timeout=3000)
 
 
 def test_a_remedy_is_copied_not_run(window: Window, qtbot: QtBot) -> None:
@@ -80,6 +86,70 @@ def test_the_kernel_log_is_read_as_it_is_pasted_or_dropped(window: Window, qtbot
     dialog.close()
 
 
+def test_the_latency_is_set_when_asked_and_stands_in_the_record(window: Window, qtbot: QtBot) -> None:
+    window.go_to("port")
+    window.port.ports.setCurrentRow(0)
+
+    def press(text: str) -> None:
+        found = next(b for b in window.port.steps.findChildren(QPushButton) if b.text().startswith(text))
+        qtbot.mouseClick(found, LEFT)
+
+    press("Set 1 ms now")
+    assert any("it was 16 ms" in fact.text for fact in window.bench.facts())  # type: ignore[union-attr]
+    press("Set 16 ms now")
+    assert window.port_desk.machine.ports[0].latency_ms == 16
+
+
+def test_numbers_for_old_programs(window: Window, qtbot: QtBot) -> None:
+    window.go_to("port")
+    window.port.numbers_wanted.emit()
+    dialog = window.port_desk.dialog
+    assert isinstance(dialog, NumbersDialog) and "as it is" in dialog.headline.text()
+    dialog.spins[3][1].setValue(2)
+    assert "to change" in dialog.headline.text() and dialog.steps.count() >= 4
+    dialog.reserved.setText("1, 2")
+    steps = " ".join(x.text() for x in dialog.findChildren(QLabel))
+    assert "ln -s" in steps
+    dialog.reserved.setText("x")
+    assert "expected numbers" in dialog.headline.text()
+    dialog.close()
+
+
+def test_the_watch_looks_beside_the_window_and_at_once_where_udev_tells(
+    catalog: Catalog, tmp_path: Path, qtbot: QtBot
+) -> None:
+    ours, theirs = socket.socketpair()
+
+    class Monitor:
+        def fileno(self) -> int:
+            return ours.fileno()
+
+        def poll(self, timeout: float) -> object | None:
+            ours.setblocking(False)
+            try:
+                return ours.recv(1)
+            except BlockingIOError:
+                return None
+
+    owner = QObject()
+    watch, machine = PortWatch(owner, PlugEvents(Monitor())), Machine(catalog, tmp_path)
+    watch.start(machine)
+    with qtbot.waitSignal(watch.looked, timeout=3000) as heard:
+        theirs.send(b"..")
+    assert heard.args is not None and machine.take(heard.args[0]) is False
+    watch.close()
+    for end in (ours, theirs):
+        end.close()
+
+
+def test_the_label_is_printed(window: Window, tmp_path: Path) -> None:
+    window.go_to("port")
+    window.port_desk.save_label(tmp_path / "label.pdf")
+    assert (tmp_path / "label.pdf").read_bytes().startswith(b"%PDF")
+    window.port_desk.save_label(tmp_path / "nowhere" / "label.pdf")
+    assert "nowhere" in window.port.reason.text()
+
+
 def test_the_driver_plan_follows_its_boxes(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
     window.port.plan_wanted.emit()
@@ -97,4 +167,4 @@ def test_the_real_machine_is_one_action_away(window: Window, qtbot: QtBot) -> No
     assert not window.port.which.text().startswith("Simulated")
     assert not window.port.pull.isVisible()
     qtbot.mouseClick(window.port.switch, LEFT)
-    assert window.port.ports.count() == 5
+    assert window.port.ports.count() == 6

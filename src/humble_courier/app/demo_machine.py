@@ -14,7 +14,7 @@ BLOCKED = Plug("067b", "2303", "pl2303", "pl2303", trouble=Trouble.NO_DRIVER)
 
 
 class DemoMachine:
-    """Two adapters of a kind without serial numbers, one with, one whose module is blocked, a port of the board itself."""
+    """Two adapters of a kind without serial numbers, one with, one whose module is blocked, a port of the board, a pty."""
 
     def __init__(self, folder: Path) -> None:
         shutil.rmtree(folder, ignore_errors=True)
@@ -29,6 +29,8 @@ class DemoMachine:
         self._pulled: list[tuple[Plug, str]] = []
         self._plugs = {"1-2": LOGGER, "1-3.1": TWIN, "1-3.2": TWIN, "1-4": BLOCKED}
         self.machine.native()
+        self.machine.hub("1-3", own_supply=False)
+        self.machine.pty(4, 2101, "bench")
         self.machine.block("pl2303")
         for socket, plug in self._plugs.items():
             self.machine.plug(plug, socket, self._now())

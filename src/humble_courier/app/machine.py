@@ -1,32 +1,32 @@
-"""From the plug to the open port, as a short chain of steps with the one that failed; for the real machine or another."""
+"""The ports of a machine, the real one or another: what comes and goes, which one is mine, what its log says."""
 
 import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from humble_courier.app.drivers import claim
+from humble_courier.app.port_story import PortStory, StoryStep
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput
-from humble_courier.host.aliases import UsbId
 from humble_courier.host.kernel_log import Event, conclude, read_file, read_log
+from humble_courier.host.kinds import HostPort, Kind, UsbDevice
 from humble_courier.host.modules import Kernel
-from humble_courier.host.ports import HostPort, Kind, UsbDevice, list_ports, unclaimed
-from humble_courier.host.power import power_of
+from humble_courier.host.ports import list_ports, unclaimed
+from humble_courier.host.second_opinion import overlooked
+from humble_courier.host.timing import set_timer
 from humble_courier.host.watch import Mine, Watch, What
 from humble_courier.units.facts import State
 
 REAL = Path("/")
-SLOW_MS = 16  # the timer that many USB adapters start with
-
-
-@dataclass(frozen=True)
-class StoryStep:
-    """One step: what it is about, what is so, how far it is known, and the command that would mend it."""
-
-    title: str
-    text: str
-    state: State
-    remedy: str = ""
+GROUPS = ("adapters", "built in and without wire", "made by programs", "network")
+GROUP_OF = {Kind.USB: GROUPS[0], Kind.PTY: GROUPS[2], Kind.NETWORK: GROUPS[3]}
+KIND_WORDS = {
+    Kind.USB: "USB",
+    Kind.NATIVE: "built in",
+    Kind.BLUETOOTH: "Bluetooth, no cable",
+    Kind.PTY: "pty",
+    Kind.VIRTUAL: "made by a driver, kind not known",
+    Kind.NETWORK: "network, of a link in the records",
+}
 
 
 @dataclass(frozen=True)
@@ -41,15 +41,25 @@ class Row:
     idle: UsbDevice | None = None
 
 
+@dataclass(frozen=True)
+class Seen:
+    """One look at the machine under `root`: its ports, and devices of which no port comes."""
+
+    root: Path
+    ports: list[HostPort]
+    idle: list[UsbDevice]
+
+
 class Machine:
     """The machine under `root`, watched. `refresh` looks; everything else tells what was seen."""
 
     def __init__(self, catalog: Catalog, root: Path = REAL) -> None:
         self.catalog, self.root = catalog, root
-        self.kernel = Kernel(root)
+        self._story = PortStory(catalog, root, Kernel(root))
         self.watch = Watch()
         self.ports: list[HostPort] = []
         self.idle: list[UsbDevice] = []
+        self.network: tuple[str, ...] = ()
         self.at = 0.0
 
     @property
@@ -57,11 +67,24 @@ class Machine:
         """Whether this is not the machine the program runs on."""
         return self.root != REAL
 
-    def refresh(self, now: float | None = None) -> bool:
-        """Look again; True where a port came or went."""
+    def look(self) -> Seen:
+        """What is there now. Reads the machine and changes nothing here: may run beside the window."""
+        ports = list_ports(self.root)
+        if not self.simulated:
+            ports += overlooked(ports)
+        return Seen(self.root, ports, unclaimed(self.root))
+
+    def take(self, seen: Seen, now: float | None = None) -> bool:
+        """Take in what was seen; True where a port came or went. A look at another machine is left alone."""
+        if seen.root != self.root:
+            return False
         self.at = time.time() if now is None else now
-        self.ports, self.idle = list_ports(self.root), unclaimed(self.root)
+        self.ports, self.idle = seen.ports, seen.idle
         return bool(self.watch.feed(self.ports, self.at))
+
+    def refresh(self, now: float | None = None) -> bool:
+        """Look and take in; True where a port came or went."""
+        return self.take(self.look(), now)
 
     def rows(self) -> list[Row]:
         """The list: adapters first, what is plugged in without a port, then what is built in or without wire."""
@@ -71,19 +94,21 @@ class Machine:
         for usb in self.idle:
             detail = f"{usb.vid}:{usb.pid} in socket {usb.path}; no module has bound it"
             rows.append(Row(None, f"no port, {usb.path}", detail, "", "adapters", usb))
-        return sorted(rows, key=lambda row: row.group != "adapters")
+        rows += [self._row(HostPort(address, Kind.NETWORK)) for address in self.network]
+        return sorted(rows, key=lambda row: GROUPS.index(row.group))
 
     def _row(self, port: HostPort) -> Row:
         fresh = next(
             (c for c in self.watch.recent(self.at) if c.port.address == port.address and c.what is What.APPEARED), None
         )
         change = f"appeared {self.at - fresh.time:.0f} s ago" if fresh else ""
-        group = "adapters" if port.kind is Kind.USB else "built in and without wire"
-        return Row(port, port.address, self._kind_of(port), change, group)
+        return Row(port, port.address, self._kind_of(port), change, GROUP_OF.get(port.kind, GROUPS[1]))
 
     @staticmethod
     def _kind_of(port: HostPort) -> str:
-        words = ["built in" if port.kind is Kind.NATIVE else str(port.kind)] if port.kind is not Kind.USB else []
+        words = [KIND_WORDS[port.kind]] if port.kind is not Kind.USB else []
+        if port.served is not None:
+            words.append(f"made by {port.served.program}")
         if port.usb is not None:
             words.append(f"{port.driver or 'no driver named'}, socket {port.usb.path}")
             words.append(f"serial number {port.usb.serial}" if port.usb.serial else "without serial number")
@@ -121,76 +146,20 @@ class Machine:
             "Pull its plug and put it back: the list shows which one went.",
         )
 
-    def story(self, port: HostPort) -> list[StoryStep]:
-        """The steps of a port, from the plug to the open node."""
-        steps = self._plug_steps(port.usb, port) if port.usb is not None else []
-        access = port.access
-        there = access is None or access.there
-        node = StoryStep("Node", port.address if there else "gone", State.PROVEN if there else State.CONTRADICTED)
-        steps.append(node)
-        if access is not None and there:
-            good = State.PROVEN if access.allowed else State.CONTRADICTED
-            steps.append(StoryStep("Permission", access.story, good, access.remedy))
-        steps.append(self._free(port))
-        if port.latency_ms is not None:
-            steps.append(self._timing(port))
-        return steps
-
-    def _plug_steps(self, usb: UsbDevice, port: HostPort | None) -> list[StoryStep]:
-        power = power_of(port, self.root) if port is not None else None
-        good = power is None or power.enough
-        told = power.story if power is not None and not good else f"seen in socket {usb.path}"
-        asks = f", asks for {usb.max_power_ma} mA" if usb.max_power_ma is not None and good else ""
-        plug = StoryStep("Plug", told + asks, State.PROVEN if good else State.CONTRADICTED)
-        reports = f", reports “{usb.product}”" if usb.product else ""
-        return [plug, StoryStep("Device", f"{usb.vid}:{usb.pid}{reports}", State.PROVEN), self._module(usb, port)]
-
-    def _module(self, usb: UsbDevice, port: HostPort | None) -> StoryStep:
-        if port is not None and port.driver:
-            return StoryStep("Module", f"{port.driver} has claimed it", State.PROVEN)
-        if usb.bound == "usbfs":
-            taker = self.catalog.port_takers["usbfs"]
-            return StoryStep("Module", f"{taker.what}; {taker.stays}", State.CONTRADICTED, taker.remedy)
-        found = claim(UsbId(int(usb.vid, 16), int(usb.pid, 16)), self.catalog, self.kernel)
-        if found.block is not None:
-            told = f"{found.claimed_by} would claim it; line {found.block.line} of {found.block.file} keeps it out"
-        elif found.claimed_by is None:
-            told = "no module of this kernel names its id"
-        else:
-            told = (
-                f"{found.claimed_by} would claim it, and is not loaded"
-                if not found.loaded
-                else f"{found.claimed_by} did not bind it"
-            )
-        return StoryStep("Module", told, State.CONTRADICTED, found.steps[0].do)
+    def story(self, port: HostPort, was_ms: int | None = None) -> list[StoryStep]:
+        """The steps of a port, from the plug to the open node; `was_ms` is its latency before this program changed it."""
+        if port.kind is Kind.NETWORK:
+            told = "reached over the network when it is opened; whether somebody else uses it shows then"
+            return [StoryStep("Address", port.address, State.ASSUMED), StoryStep("Free", told, State.UNKNOWN)]
+        return self._story.of_port(port, was_ms)
 
     def idle_story(self, usb: UsbDevice) -> list[StoryStep]:
         """The steps of a device of which no port comes."""
-        return [*self._plug_steps(usb, None), StoryStep("Node", "none", State.UNKNOWN)]
+        return self._story.of_idle(usb)
 
-    def _free(self, port: HostPort) -> StoryStep:
-        taker = self.catalog.port_takers.get(port.holder.program) if port.holder else None
-        if port.holder is not None and taker is not None:
-            told = f"held by {port.holder.program}: {taker.what}; {taker.stays}"
-            return StoryStep("Free", told, State.CONTRADICTED, taker.remedy)
-        if port.holder is not None:
-            told = f"held by {port.holder.program} (process {port.holder.pid}): end that program"
-            return StoryStep("Free", told, State.CONTRADICTED, f"kill {port.holder.pid}")
-        if port.lock is not None:
-            return StoryStep(
-                "Free", f"locked by {port.lock}: end the program that made it", State.CONTRADICTED, f"cat {port.lock}"
-            )
-        return StoryStep("Free", "nobody has it open, as far as we may see", State.ASSUMED)
-
-    @staticmethod
-    def _timing(port: HostPort) -> StoryStep:
-        name = port.address.rpartition("/")[2]
-        told = f"answers wait up to {port.latency_ms} ms in the adapter"
-        command = f"echo 1 | sudo tee /sys/bus/usb-serial/devices/{name}/latency_timer"
-        slow = (port.latency_ms or 0) >= SLOW_MS
-        if slow:
-            told += f"; should a protocol give up early, 1 is quicker (note the old value, {port.latency_ms})"
-        return StoryStep("Timing", told, State.PROVEN, command if slow else "")
+    def set_latency(self, port: HostPort, ms: int) -> int:
+        """Set the latency timer of a port, because somebody asked; returns the old value (ms). Raises MachineRefused."""
+        return set_timer(self.root, port, ms)
 
     def read_log(self, text: str) -> list[tuple[str, str]]:
         """What a kernel log says, as (conclusion, what to do) for each path."""

@@ -1,11 +1,13 @@
 """The document `port-numbers/1`, and the numbers that hold the limits of all programs at once."""
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.models import PortNumbers
+from humble_courier.catalog.models import AdapterModel, PortNumbers, ProgramModel
 from humble_courier.catalog.strict import convert, parse, read_text
-from humble_courier.host.numbers import Adapter, Assignment, Program, assign
+from humble_courier.errors import BadInput
+from humble_courier.host.numbers import HIGHEST, Adapter, Assignment, Program, assign
 
 
 def read_plan(path: Path) -> PortNumbers:
@@ -54,3 +56,35 @@ def hand_over(catalog: Catalog) -> list[tuple[str, str]]:
 def _why(plan: PortNumbers, adapter: str) -> str:
     limits = [f"{p.id} accepts ports up to {p.highest}" for p in plan.programs if p.uses == adapter]
     return "; ".join(limits) or "its number is needed elsewhere"
+
+
+@dataclass(frozen=True)
+class Need:
+    """An adapter in the window's table: what it is called, its number now, what its program accepts (0: neither)."""
+
+    adapter: str
+    number: int
+    highest: int
+
+
+def told(needs: list[Need], reserved: str, catalog: Catalog) -> tuple[str, list[tuple[str, str]]]:
+    """A headline and the steps for adapters and limits typed into the window.
+
+    `reserved` holds numbers that ghosts or other things occupy, with commas. Raises BadInput where it is no such list.
+    """
+    words = reserved.replace(",", " ").split()
+    if not all(word.isdecimal() and 1 <= int(word) <= HIGHEST for word in words):
+        raise BadInput(f"occupied numbers “{reserved}”: expected numbers from 1 to {HIGHEST}, with commas")
+    plan = PortNumbers(
+        "port-numbers/1",
+        [AdapterModel(need.adapter, need.number or None) for need in needs],
+        [ProgramModel(f"its program ({need.adapter})", need.adapter, need.highest) for need in needs if need.highest],
+        [int(word) for word in words],
+    )
+    found, steps = solve(plan)
+    if found.conflicts:
+        return "; ".join(found.conflicts), [*steps, *hand_over(catalog)]
+    if not found.changes:
+        return "Every program accepts its number as it is", []
+    count = "One number has" if found.changes == 1 else f"{found.changes} numbers have"
+    return f"{count} to change", steps

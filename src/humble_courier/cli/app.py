@@ -40,7 +40,7 @@ def build(rooms: Rooms) -> typer.Typer:
         wiring.trace, planning.plan, planning.build, naming.identify, naming.levels,
         machine.ports, machine.driver, machine.kernel_log, machine.name, machine.port_numbers,
         settings.hear, talking.listen, talking.say, simulate.simulate,
-        records.sheet, records.schema, records.parts, records.connectors, records.devices,
+        records.sheet, records.label, records.schema, records.parts, records.connectors, records.devices,
     ]  # fmt: skip
     for command in commands:
         app.command()(command)

@@ -22,6 +22,9 @@ class Rooms(Protocol):
     def build_sheet(self, build: "Build", pdf: Path | None, svg: Path | None) -> None:
         """Put a build sheet on paper, and both ends into a drawing."""
 
+    def label(self, link: Path, pdf: Path) -> None:
+        """Print the label of a link's adapter."""
+
     def shots(self, folder: Path) -> list[Path]:
         """Render each main view from the demo data."""
 

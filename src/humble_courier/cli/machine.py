@@ -9,26 +9,37 @@ import typer
 from humble_courier.catalog.load import Catalog
 from humble_courier.cli.output import columns, line, print_json
 from humble_courier.errors import BadInput, MachineRefused
-from humble_courier.host.ports import HostPort, list_ports
+from humble_courier.host.kinds import HostPort, UsbDevice, number
+from humble_courier.host.ports import list_ports, unclaimed
+from humble_courier.host.power import Power, power_of
+from humble_courier.host.second_opinion import overlooked
 
 Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 Root = Annotated[Path, typer.Option("--sysroot", help="A folder that stands for the root of a machine.")]
 HERE = Path("/")
 
 
-def ports(sysroot: Root = HERE, json: Json = False) -> None:
+def ports(
+    sysroot: Root = HERE,
+    highest: Annotated[int | None, typer.Option(min=1, help="Highest number that an old program accepts.")] = None,
+    json: Json = False,
+) -> None:
     """The serial ports of this machine: what each is, who claims it, and what keeps us from opening it."""
     if not sysroot.is_dir():
         raise BadInput(f"--sysroot {sysroot}: no such folder")
     found = list_ports(sysroot)
+    if sysroot == HERE:
+        found += overlooked(found)
+    whys = [[*p.why_not, *(["number-too-high"] if highest and (number(p) or 0) > highest else [])] for p in found]
     if json:
-        print_json({"ports": [_port(p, sysroot) for p in found]})
+        told = {"ports": [_port(p, sysroot, why) for p, why in zip(found, whys, strict=True)]}
+        print_json({**told, "unclaimed": [{"usb": _usb(u), "why_not": ["no-driver"]} for u in unclaimed(sysroot)]})
         return
     if not found:
         line("No serial port. Plug the adapter in; a charge-only cable or a worn socket shows nothing either.")
     columns([
-        (p.address, str(p.kind), p.driver or "-", p.product or "", ", ".join(p.why_not) or "free")
-        for p in found
+        (p.address, str(p.kind), p.driver or "-", p.product or "", ", ".join(why) or "free")
+        for p, why in zip(found, whys, strict=True)
     ])  # fmt: skip
     for p in found:
         if p.access is not None and p.access.remedy:
@@ -37,29 +48,38 @@ def ports(sysroot: Root = HERE, json: Json = False) -> None:
             line(f"{p.address}: held by {p.holder.program} (process {p.holder.pid}); end that program first")
 
 
-def _port(p: HostPort, root: Path) -> dict[str, Any]:
-    from humble_courier.host.power import power_of
+def _usb(usb: UsbDevice) -> dict[str, Any]:
+    return {
+        "vid": usb.vid, "pid": usb.pid, "serial": usb.serial, "manufacturer": usb.manufacturer, "product": usb.product,
+        "path": usb.path,
+    }  # fmt: skip
 
+
+def _port(p: HostPort, root: Path, why_not: list[str]) -> dict[str, Any]:
     usb, power = p.usb, power_of(p, root)
     return {
         "address": p.address,
-        "device": p.address.rpartition("/")[2],
+        "device": p.name,
         "by_id": p.by_id,
         "by_path": p.by_path,
         "kind": p.kind,
-        "usb": {
-            "vid": usb.vid, "pid": usb.pid, "serial": usb.serial, "manufacturer": usb.manufacturer, "product": usb.product,
-            "path": usb.path,
-        } if usb else None,
+        "usb": _usb(usb) if usb else None,
         "driver": p.driver,
-        "openable": p.openable,
-        "why_not": list(p.why_not),
+        "openable": not why_not,
+        "why_not": why_not,
         "holder": {"pid": p.holder.pid, "program": p.holder.program} if p.holder else None,
         "remedy": p.access.remedy if p.access else "",
         "latency_ms": p.latency_ms,
+        "low_latency": p.low_latency,
+        "served_by": {"pid": p.served.pid, "program": p.served.program} if p.served else None,
         "max_power_ma": usb.max_power_ma if usb else None,
-        "power": {"gives_ma": power.gives_ma, "over_current": power.over_current, "enough": power.enough} if power else None,
+        "power": _power(power) if power else None,
     }  # fmt: skip
+
+
+def _power(power: Power) -> dict[str, Any]:
+    told = {"gives_ma": power.gives_ma, "over_current": power.over_current, "enough": power.enough}
+    return {**told, "shared_ma": power.shared_ma, "remedy": power.remedy}
 
 
 def driver(

@@ -62,6 +62,16 @@ def sheet(
             line(f"{path} written")
 
 
+def label(
+    ctx: typer.Context,
+    link: Annotated[Path, typer.Argument(help="A link/1 document.")],
+    pdf: Annotated[Path, typer.Option(help="The label, 70 by 37 mm.")],
+) -> None:
+    """Print the label of a link's adapter: place, settings, port, cable."""
+    of(ctx).rooms.label(link, pdf)
+    line(f"{pdf} written")
+
+
 def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, device or records.")]) -> None:
     """The JSON Schema of an open format."""
     import msgspec

@@ -116,24 +116,25 @@ def holders(root: Path = Path("/")) -> dict[str, Holder]:
     except OSError:
         return found
     for pid in pids:
-        for target in _open_files(root / "proc" / pid / "fd"):
-            if target.startswith("/dev/tty") or target.startswith("/dev/rfcomm"):
-                found.setdefault(target, Holder(int(pid), _program(root, pid)))
+        for _, target in open_files(root / "proc" / pid / "fd"):
+            if target.startswith(("/dev/tty", "/dev/rfcomm", "/dev/pts/")):
+                found.setdefault(target, Holder(int(pid), program(root, pid)))
     return found
 
 
-def _open_files(folder: Path) -> list[str]:
-    """Where the descriptors of a process lead; empty where we may not look, or it has ended."""
+def open_files(folder: Path) -> list[tuple[str, str]]:
+    """Number and goal of each descriptor of a process; empty where we may not look, or it has ended."""
     found = []
     try:
         for link in folder.iterdir():
-            found.append(str(link.readlink()))
+            found.append((link.name, str(link.readlink())))
     except OSError:
         return found
     return found
 
 
-def _program(root: Path, pid: str) -> str:
+def program(root: Path, pid: str) -> str:
+    """What a process calls itself."""
     try:
         return (root / "proc" / pid / "comm").read_text(encoding="utf-8", errors="replace").strip()
     except OSError:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from humble_courier.errors import BadInput
-from humble_courier.host.ports import HostPort
+from humble_courier.host.kinds import HostPort
 
 _NAME = re.compile(r"[a-z][a-z0-9-]{0,30}")
 _SAFE = re.compile(r"[A-Za-z0-9 ._:/+-]+")

@@ -6,91 +6,20 @@ Every path lies under a root that can be replaced, so that a simulated machine i
 import os
 import re
 from dataclasses import dataclass, replace
-from enum import StrEnum
 from pathlib import Path
 
-from humble_courier.host.access import Access, Holder, holders, look, who_am_i
+from humble_courier.host.access import holders, look, who_am_i
+from humble_courier.host.kinds import HostPort, Kind, UsbDevice
+from humble_courier.host.ptys import list_ptys
 
 _NO_UART = "0"  # PORT_UNKNOWN in include/uapi/linux/serial_core.h: a ttyS without hardware behind it
 _NATIVE = re.compile(r"tty(S|AMA|mxc|SC|PS|O|HS|UL)\d+")
+_LOW_LATENCY = 1 << 13  # ASYNC_LOW_LATENCY in include/uapi/linux/tty_flags.h (from memory)
 _DEEP = 6  # folders from a tty up to its USB device: port, interface, device (and one more for some drivers)
 
 
-class Kind(StrEnum):
-    """Where a port comes from."""
-
-    USB = "usb"
-    NATIVE = "native"
-    BLUETOOTH = "bluetooth"
-    PTY = "pty"
-    VIRTUAL = "virtual"
-
-
-@dataclass(frozen=True)
-class UsbDevice:
-    """What a USB device reports of itself; strings without control characters. `path` is where it is plugged in."""
-
-    path: str
-    vid: str
-    pid: str
-    serial: str | None = None
-    manufacturer: str | None = None
-    product: str | None = None
-    max_power_ma: int | None = None
-    interface: str | None = None
-    bound: str | None = None  # driver of an interface that makes no port, as `usbfs` where a program holds it
-
-
-@dataclass(frozen=True)
-class HostPort:
-    """A port as the system knows it. `driver` is the kernel module that claims it; None where none is named.
-
-    `why_not` holds the published codes of what keeps us from opening it.
-    """
-
-    address: str
-    kind: Kind = Kind.NATIVE
-    driver: str | None = None
-    usb: UsbDevice | None = None
-    by_id: str | None = None
-    by_path: str | None = None
-    access: Access | None = None
-    holder: Holder | None = None
-    lock: str | None = None
-    latency_ms: int | None = None
-
-    @property
-    def product(self) -> str | None:
-        """What the device reports as its name."""
-        return self.usb.product if self.usb else None
-
-    @property
-    def may_open(self) -> bool:
-        """Whether permission allows it."""
-        return self.access is None or self.access.allowed
-
-    @property
-    def why_not(self) -> tuple[str, ...]:
-        """Codes of what stands in the way."""
-        told = []
-        if self.access is not None and not self.access.there:
-            told.append("gone")
-        elif not self.may_open:
-            told.append("no-permission")
-        if self.holder is not None:
-            told.append("held")
-        if self.lock is not None:
-            told.append("locked")
-        return tuple(told)
-
-    @property
-    def openable(self) -> bool:
-        """Whether nothing stands in the way."""
-        return not self.why_not
-
-
 def list_ports(root: Path = Path("/")) -> list[HostPort]:
-    """Ports with hardware behind them: USB first, then native, Bluetooth, the rest; each kind by name."""
+    """Ports with something behind them: USB first, then native, Bluetooth, ptys, the rest; each kind by name."""
     classes = root / "sys/class/tty"
     try:
         names = [entry.name for entry in classes.iterdir()]
@@ -102,9 +31,8 @@ def list_ports(root: Path = Path("/")) -> list[HostPort]:
     for name in names:
         port = _port(classes / name, name, links)
         if port is not None:
-            address = port.address
-            access = look(root, address, me)
-            found.append(replace(port, access=access, holder=held.get(address), lock=locks.get(name)))
+            found.append(replace(port, holder=held.get(port.address), lock=locks.get(name)))
+    found = [replace(p, access=look(root, p.address, me)) for p in [*found, *list_ptys(root, held)]]
     order = list(Kind)
     return sorted(found, key=lambda p: (order.index(p.kind), _natural(p.address)))
 
@@ -136,7 +64,14 @@ def _port(tty: Path, name: str, links: dict[str, dict[str, str]]) -> HostPort | 
         by_id=links["id"].get(name),
         by_path=links["path"].get(name),
         latency_ms=int(latency) if latency and latency.isdecimal() else None,
+        low_latency=_low_latency(tty) if kind is Kind.NATIVE else None,
     )
+
+
+def _low_latency(tty: Path) -> bool | None:
+    """The driver's flag of that name, where the kernel shows its flags (serial_core.c: `flags`, hexadecimal)."""
+    flags = text(tty / "flags")
+    return bool(int(flags, 16) & _LOW_LATENCY) if flags and re.fullmatch(r"(0[xX])?[0-9a-fA-F]+", flags) else None
 
 
 def _driver(device: Path) -> str | None:
@@ -189,16 +124,11 @@ def _read(path: str) -> str | None:
 
 def unclaimed(root: Path = Path("/")) -> list[UsbDevice]:
     """USB devices with an interface that no driver has bound: plugged in, but no port comes of them."""
-    devices = root / "sys/bus/usb/devices"
     found = []
-    try:
-        entries = sorted(devices.iterdir())
-    except OSError:
-        return []
-    for entry in entries:
+    for entry in sorted(entries(root / "sys/bus/usb/devices")):
         if ":" in entry.name or entry.name.startswith("usb"):
             continue
-        idle = [f for f in _entries(entry) if f.name.startswith(f"{entry.name}:") and _without_port(f)]
+        idle = [f for f in entries(entry) if f.name.startswith(f"{entry.name}:") and _without_port(f)]
         usb = _usb(entry) if idle else None
         if usb is not None:
             found.append(replace(usb, bound=_driver(idle[0])))
@@ -216,10 +146,10 @@ class Bound:
 def bound_to(root: Path, vid: int, pid: int) -> list[Bound]:
     """Every interface of every plugged device with that id, with its driver."""
     found = []
-    for device in sorted(_entries(root / "sys/bus/usb/devices")):
+    for device in sorted(entries(root / "sys/bus/usb/devices")):
         if ":" in device.name or (text(device / "idVendor"), text(device / "idProduct")) != (f"{vid:04x}", f"{pid:04x}"):
             continue
-        for interface in sorted(_entries(device)):
+        for interface in sorted(entries(device)):
             if interface.name.startswith(f"{device.name}:"):
                 found.append(Bound(interface.name, _driver(interface)))
     return found
@@ -227,11 +157,12 @@ def bound_to(root: Path, vid: int, pid: int) -> list[Bound]:
 
 def _without_port(interface: Path) -> bool:
     """Whether an interface has no driver of the kernel: none, or a program that holds it through usbfs."""
-    free = not (interface / "driver").exists() and not any(n.name.startswith("tty") for n in _entries(interface))
+    free = not (interface / "driver").exists() and not any(n.name.startswith("tty") for n in entries(interface))
     return free or _driver(interface) == "usbfs"
 
 
-def _entries(folder: Path) -> list[Path]:
+def entries(folder: Path) -> list[Path]:
+    """What lies in a folder; nothing where it cannot be read."""
     try:
         return list(folder.iterdir())
     except OSError:
@@ -255,7 +186,7 @@ def _locks(root: Path) -> dict[str, str]:
     """Lock files of the old convention whose owner still runs (Filesystem Hierarchy Standard 3.0, 5.9), by port name."""
     found = {}
     for folder in ("run/lock", "var/lock"):
-        for entry in _entries(root / folder):
+        for entry in entries(root / folder):
             name = entry.name.removeprefix("LCK..")
             pid = text(entry) if name != entry.name else None
             if pid and pid.isdecimal() and (root / "proc" / pid).exists():

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from humble_courier.host.ports import HostPort
+from humble_courier.host.kinds import HostPort
 
 RECENT_S = 30.0  # pulling a plug and putting it back takes less; changes older than this are another story
 MOST_CHANGES = 64  # kept; more than this in half a minute is no answer to anything

@@ -97,6 +97,29 @@ class SimulatedMachine:
         self._write(f"proc/{pid}/comm", program + "\n")
         (folder / "fd/3").symlink_to(node)
 
+    def hub(self, socket: str, own_supply: bool) -> None:
+        """A hub in a socket; what is plugged into it has a socket like 1-3.1."""
+        folder = self._folder(socket)
+        (folder / f"{socket}:1.0").mkdir(parents=True)
+        for name, value in (("bmAttributes", "e0" if own_supply else "80"), ("bMaxPower", "100mA")):
+            (folder / name).write_text(value + "\n")
+        (folder / f"{socket}:1.0" / "driver").symlink_to(self.root / "sys/bus/usb/drivers/hub")
+        (self.root / "sys/bus/usb/drivers/hub").mkdir(parents=True, exist_ok=True)
+        (self.root / "sys/bus/usb/devices" / socket).symlink_to(folder)
+
+    def pty(self, number: int, pid: int, program: str) -> None:
+        """A pty that a program serves (tty-index in the fdinfo of its end)."""
+        self._write(f"dev/pts/{number}", "")
+        (self.root / f"dev/pts/{number}").chmod(0o620)
+        self.hold("/dev/ptmx", pid, program)
+        self._write(f"proc/{pid}/fdinfo/3", f"pos:\t0\nflags:\t02\ntty-index:\t{number}\n")
+
+    def terminal(self, number: int, pid: int) -> None:
+        """A pty that somebody sits at: it is the controlling terminal of a process."""
+        self._write(f"dev/pts/{number}", "")
+        device = (number & 0xFF) | 136 << 8 | (number & ~0xFF) << 12  # new_encode_dev in include/linux/kdev_t.h
+        self._write(f"proc/{pid}/stat", f"{pid} (a shell) S 1 {pid} {pid} {device} {pid} 0\n")
+
     def take(self, socket: str) -> None:
         """Let a program hold a device past the kernel, as a virtual machine does."""
         driver = self.root / "sys/bus/usb/drivers/usbfs"

@@ -2,28 +2,33 @@
 
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from msgspec.structs import replace
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QDialog, QVBoxLayout
+from PyQt6.QtWidgets import QDialog, QFileDialog
 
 from humble_courier.app.demo_machine import DemoMachine
 from humble_courier.app.drivers import plan_for
 from humble_courier.app.headlines import adapter_story, port_headline
-from humble_courier.app.machine import Machine, Row
+from humble_courier.app.machine import Machine, Row, Seen
+from humble_courier.app.port_label import port_label
+from humble_courier.app.port_plan import Need, told
+from humble_courier.app.profiles import NETWORK, load_profile, network_addresses, profile_of, save_profile, told_again
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import CourierError
+from humble_courier.host.kinds import HostPort, Kind
 from humble_courier.host.live_log import live_log
-from humble_courier.host.names import make_rule
+from humble_courier.host.plug_events import plug_events
+from humble_courier.ui.label_paper import write_label
 from humble_courier.ui.log_dialog import LogDialog
-from humble_courier.ui.parts import button, label
+from humble_courier.ui.name_dialog import NameDialog
+from humble_courier.ui.numbers_dialog import NumbersDialog
 from humble_courier.ui.plan_dialog import PlanDialog
+from humble_courier.ui.port_watch import PortWatch
 from humble_courier.ui.stages.port import PortStage
 from humble_courier.ui.theme import Theme
-
-WATCH_MS = 1000  # a plug is out for longer than a second
-PLAIN_NAME = "adapter"
 
 
 class PortDesk:
@@ -37,14 +42,14 @@ class PortDesk:
         self.bench: Workbench | None = None
         self.theme = Theme()
         self.dialog: QDialog | None = None
-        self.timer = QTimer(stage)
-        self.timer.setInterval(WATCH_MS)
+        self._was_ms: dict[str, int] = {}
+        self.watcher = PortWatch(stage, plug_events())
         self._connect()
 
     def _connect(self) -> None:
         """All connections of the stage, in one place."""
         stage = self.stage
-        self.timer.timeout.connect(self._watch)
+        self.watcher.looked.connect(self._looked)
         stage.again.connect(self._watch)
         stage.marked.connect(lambda _: self._show_steps())
         stage.pulled.connect(self._pull)
@@ -52,7 +57,10 @@ class PortDesk:
         stage.log_wanted.connect(self._log)
         stage.name_wanted.connect(self._name)
         stage.plan_wanted.connect(self._plan)
+        stage.numbers_wanted.connect(self._numbers)
+        stage.label_wanted.connect(self._label)
         stage.steps.copied.connect(self._copy)
+        stage.steps.asked.connect(self._set_latency)
 
     @property
     def machine(self) -> Machine:
@@ -67,18 +75,26 @@ class PortDesk:
     def show(self, bench: Workbench, theme: Theme) -> None:
         """The stage is open: look at once, then every second."""
         self.bench, self.theme = bench, theme
+        addresses = {bench.link.address or "", *network_addresses(bench.store)}
+        self.real.network = tuple(sorted(a for a in addresses if a.startswith(NETWORK)))
         self.machine.refresh()
-        self.timer.start()
+        self.watcher.start(self.machine)
         self._show()
 
     def rest(self) -> None:
-        """The stage is closed: stop looking."""
-        self.timer.stop()
+        """The window goes: stop looking."""
+        self.watcher.close()
+
+    def _looked(self, seen: Seen) -> None:
+        """A look beside the window is done."""
+        if self.bench is None or not self.stage.isVisible():
+            self.watcher.stop()
+            return
+        self.machine.take(seen)
+        self._show()
 
     def _watch(self) -> None:
-        if self.bench is None or not self.stage.isVisible():
-            self.timer.stop()
-            return
+        """Look at once: somebody asked."""
         self.machine.refresh()
         self._show()
 
@@ -88,11 +104,13 @@ class PortDesk:
         machine, stage = self.machine, self.stage
         mark = self.stage.tr("Simulated machine: ") if machine.simulated else ""
         stage.say(*port_headline(bench))
-        which, hint = machine.headline()
+        which, _ = machine.headline()
         out = self.demo is not None and self.demo.pulled
         stage.show_machine(machine.rows(), f"{mark}{which}", machine.simulated, self.demo is not None, out)
-        stage.which.setToolTip(hint)
         caution, _, opening = adapter_story(bench)
+        if not machine.simulated:
+            again = told_again(load_profile(bench.store, bench.link_id), machine.ports)
+            opening = f"{again} {opening}".strip()
         stage.show_link(bench.link.address or "", caution, opening)
         self._show_steps()
 
@@ -108,7 +126,8 @@ class PortDesk:
             return
         port = row.port
         if port is not None:
-            self.stage.show_steps(hint, self.machine.story(port), port.usb is not None, self.theme)
+            story = self.machine.story(port, self._was_ms.get(self._key(port)))
+            self.stage.show_steps(hint, story, port.usb is not None, self.theme)
             if not self.machine.simulated:
                 self.stage.address.setText(port.address)
         else:
@@ -130,42 +149,76 @@ class PortDesk:
     def _switch(self) -> None:
         if self.demo is not None:
             self._simulated = None if self._simulated is not None else Machine(self.catalog, self.demo.root)
+            self.watcher.start(self.machine)
         self._watch()
 
     def _log(self) -> None:
         text = self.demo.log if self.demo is not None and self.machine.simulated else ""
-        self.dialog = LogDialog(self.stage, self.machine, text, live_log)
-        self.dialog.show()
+        self._open(LogDialog(self.stage, self.machine, text, live_log))
 
     def _plan(self) -> None:
-        self.dialog = PlanDialog(self.stage, partial(plan_for, self.catalog), self.theme)
-        self.dialog.show()
+        self._open(PlanDialog(self.stage, partial(plan_for, self.catalog), self.theme))
 
     def _name(self) -> None:
         row = self._marked()
-        if row is None or row.port is None:
+        if row is not None and row.port is not None and row.port.usb is not None:
+            self._open(NameDialog(self.stage, row.port, self.machine.ports, self._copy, self.theme))
+
+    def _numbers(self) -> None:
+        adapters = [p for p in self.machine.ports if p.kind in (Kind.USB, Kind.NATIVE)]
+        needs = [Need(p.address, at, 0) for at, p in enumerate(adapters, start=1)]
+        self._open(NumbersDialog(self.stage, needs, partial(told, catalog=self.catalog), self.theme))
+
+    def _label(self) -> None:
+        """Ask for a file and print the label of this link's adapter."""
+        chosen, _ = QFileDialog.getSaveFileName(self.stage, self.stage.tr("Save"), "label.pdf", "PDF (*.pdf)")
+        if chosen:
+            self.save_label(Path(chosen))
+
+    def save_label(self, path: Path) -> None:
+        """Write the label of this link's adapter."""
+        bench = self.bench
+        assert bench is not None
+        try:
+            write_label(port_label(bench.link, bench.name, load_profile(bench.store, bench.link_id)), path)
+        except CourierError as error:
+            self._complain(error)
+
+    def _open(self, dialog: QDialog) -> None:
+        self.dialog = dialog
+        dialog.show()
+
+    def chosen(self, address: str) -> None:
+        """A port was chosen for the link: its profile is kept, so that the adapter is found again."""
+        bench = self.bench
+        port = next((p for p in self.machine.ports if p.address == address), None)
+        if bench is None or port is None or self.machine.simulated:
+            return
+        settings = bench.link.computer_settings or bench.link.device_settings
+        old = load_profile(bench.store, bench.link_id)
+        new = profile_of(port, str(settings or ""))
+        same = old is not None and (old.vid, old.pid, old.serial, old.socket) == (new.vid, new.pid, new.serial, new.socket)
+        save_profile(bench.store, bench.link_id, replace(new, was_ms=old.was_ms) if same and old is not None else new)
+
+    def _set_latency(self, ms: int) -> None:
+        """Set the timer of the marked port, because somebody asked; the old value is kept in the record."""
+        row, bench = self._marked(), self.bench
+        if row is None or row.port is None or bench is None:
             return
         try:
-            rule = make_rule(row.port, PLAIN_NAME, None, self.machine.ports)
+            old = self.machine.set_latency(row.port, ms)
+            bench.measured(
+                f"latency {row.port.name}", f"Latency timer of {row.port.address} set to {ms} ms; it was {old} ms"
+            )
         except CourierError as error:
             self._complain(error)
             return
-        dialog = QDialog(self.stage)
-        dialog.setWindowTitle(dialog.tr("A name that stays"))
-        column = QVBoxLayout(dialog)
-        column.addWidget(label(dialog.tr("{link} would lead to this port").format(link=rule.link), "headline", wrap=True))
-        column.addWidget(label(rule.survives, "quiet", wrap=True))
-        for command in rule.commands:
-            column.addWidget(label(command, "mono", wrap=True))
-        column.addWidget(
-            label(dialog.tr("Shown, not run. Put another word in place of “adapter” if you like."), "quiet", wrap=True)
-        )
-        column.addWidget(
-            button(dialog.tr("Copy the commands"), "main", lambda: self._copy("\n".join(rule.commands)), "Ctrl+C")
-        )
-        dialog.setMinimumWidth(self.theme.px(640))
-        dialog.show()
-        self.dialog = dialog
+        self._was_ms.setdefault(self._key(row.port), old)
+        self._watch()
+
+    def _key(self, port: HostPort) -> str:
+        usb = port.usb
+        return f"{self.machine.root}:{usb.vid}:{usb.pid}:{usb.serial or usb.path}" if usb else port.address
 
     @staticmethod
     def _copy(text: str) -> None:

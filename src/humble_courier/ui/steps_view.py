@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from humble_courier.app.machine import StoryStep
+from humble_courier.app.port_story import StoryStep
 from humble_courier.ui.marks import draw_state
 from humble_courier.ui.parts import button, clear, label
 from humble_courier.ui.theme import Theme
@@ -31,9 +31,13 @@ class Mark(QLabel):
 
 
 class StepsView(QWidget):
-    """The steps. `copied` gives the command that is to be copied: it is shown and copied, never run."""
+    """The steps. `copied` gives the command that is to be copied: it is shown and copied, never run.
+
+    `asked` gives the one thing that the program changes itself when asked: the latency in ms.
+    """
 
     copied = pyqtSignal(str)
+    asked = pyqtSignal(int)
 
     def __init__(self) -> None:
         super().__init__()
@@ -64,6 +68,10 @@ class StepsView(QWidget):
                 copy = button(self.tr("Copy"), "", partial(self.copied.emit, step.remedy))
                 copy.setAccessibleName(self.tr("Copy: {command}").format(command=step.remedy))
                 self._grid.addWidget(copy, row, 3)
+                row += 1
+            if step.sets_ms is not None:
+                text = self.tr("Set {ms} ms now").format(ms=step.sets_ms)
+                self._grid.addWidget(button(text, "", partial(self.asked.emit, step.sets_ms)), row, 2)
                 row += 1
         for line in range(self._grid.rowCount() + 1):
             self._grid.setRowStretch(line, int(line == row))

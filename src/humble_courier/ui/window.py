@@ -340,6 +340,7 @@ class Window(QMainWindow):
     def choose_port(self, address: str) -> None:
         """Use a port for this link."""
         if address:
+            self.port_desk.chosen(address)
             self._do(lambda: self._bench().change(msgspec.structs.replace(self._bench().model, address=address)))
 
     def preview_link(self, adapter: str, cable: str, device: str) -> None:

@@ -4,7 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from humble_courier.app.wiremap import WireMap
-from humble_courier.host.ports import HostPort
+from humble_courier.host.kinds import HostPort
 from humble_courier.ui.parts import button, label
 from humble_courier.ui.stages.base import Stage
 from humble_courier.ui.stages.port import describe

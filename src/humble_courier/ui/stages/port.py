@@ -4,8 +4,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QScrollArea
 
-from humble_courier.app.machine import Row, StoryStep
-from humble_courier.host.ports import HostPort
+from humble_courier.app.machine import Row
+from humble_courier.app.port_story import StoryStep
+from humble_courier.host.kinds import HostPort
 from humble_courier.ui.parts import ButtonGrid, act, button, label, rename
 from humble_courier.ui.stages.base import Stage
 from humble_courier.ui.steps_view import StepsView
@@ -36,6 +37,8 @@ class PortStage(Stage):
     log_wanted = pyqtSignal()
     name_wanted = pyqtSignal()
     plan_wanted = pyqtSignal()
+    numbers_wanted = pyqtSignal()
+    label_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -88,6 +91,8 @@ class PortStage(Stage):
             act(self.tr("Kernel log"), "Ctrl+L", self.log_wanted.emit),
             self.name,
             act(self.tr("Driver plan"), "Ctrl+D", self.plan_wanted.emit),
+            act(self.tr("Port numbers"), "Ctrl+O", self.numbers_wanted.emit),
+            act(self.tr("Print a label"), "Ctrl+B", self.label_wanted.emit),
             self.switch,
         ])  # fmt: skip
 

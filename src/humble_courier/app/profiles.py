@@ -1,0 +1,91 @@
+"""A profile for each place: which adapter a link was used with, so that it is found again under whatever number."""
+
+import time
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from humble_courier.host.kinds import HostPort
+
+if TYPE_CHECKING:
+    from humble_courier.records.store import Store
+
+NETWORK = ("socket://", "rfc2217://")  # addresses of device servers, as pyserial writes them
+
+
+class Profile(msgspec.Struct, frozen=True):
+    """How a link was opened at its place: address, what the adapter says of itself, its socket, the settings, when.
+
+    `was_ms` is the latency timer that the adapter had before this program changed it; None where it was left alone.
+    """
+
+    address: str
+    settings: str
+    at: float
+    driver: str | None = None
+    vid: str | None = None
+    pid: str | None = None
+    serial: str | None = None
+    socket: str | None = None
+    interface: str | None = None
+    was_ms: int | None = None
+
+    def found(self, ports: Sequence[HostPort]) -> tuple[HostPort | None, bool]:
+        """Where that adapter is now, and whether it is surely that one: by serial number, or by kind and socket.
+
+        One of the same kind in another socket is a guess, made only where there is no other of the kind.
+        """
+        if self.vid is None:
+            return next((p for p in ports if p.address == self.address), None), True
+        alike = [
+            p for p in ports if p.usb and (p.usb.vid, p.usb.pid, p.usb.interface) == (self.vid, self.pid, self.interface)
+        ]
+        same = [p for p in alike if p.usb and p.usb.serial == self.serial]
+        if self.serial is not None:
+            return (same[0], True) if len(same) == 1 else self._by_socket(same)
+        return self._by_socket(same)
+
+    def _by_socket(self, ports: Sequence[HostPort]) -> tuple[HostPort | None, bool]:
+        here = next((p for p in ports if p.usb and p.usb.path == self.socket), None)
+        if here is not None:
+            return here, True
+        return (ports[0], False) if len(ports) == 1 else (None, False)
+
+
+def profile_of(port: HostPort, settings: str) -> Profile:
+    """The profile of a port as it is now."""
+    usb = port.usb
+    known = (usb.vid, usb.pid, usb.serial, usb.path, usb.interface) if usb else (None,) * 5
+    return Profile(port.address, settings, time.time(), port.driver, *known)
+
+
+def load_profile(store: "Store", link_id: str) -> Profile | None:
+    """The profile of a link's place; None where there is none yet."""
+    kept = store.setting(f"profile:{link_id}")
+    return msgspec.json.decode(kept, type=Profile) if kept else None
+
+
+def save_profile(store: "Store", link_id: str, profile: Profile) -> None:
+    """Keep the profile of a link's place."""
+    store.remember(f"profile:{link_id}", msgspec.json.encode(profile).decode())
+
+
+def told_again(profile: Profile | None, ports: Sequence[HostPort]) -> str:
+    """What the profile says about this moment, in a sentence; empty where it says nothing new."""
+    if profile is None:
+        return ""
+    port, sure = profile.found(ports)
+    if port is None:
+        number = f"serial number {profile.serial}" if profile.serial else f"last in socket {profile.socket}"
+        return f"The adapter of this place ({profile.driver or 'no driver named'}, {number}) is not plugged in."
+    if port.address == profile.address:
+        return f"{port.address} is the adapter of this place." if sure else ""
+    doubt = "" if sure else " It has no serial number and is in another socket: pull its plug to be sure."
+    return f"The adapter of this place is {port.address} now; it was {profile.address}.{doubt}"
+
+
+def network_addresses(store: "Store") -> set[str]:
+    """Addresses of device servers that links in the records use."""
+    models = (store.link(link_id) for link_id, _ in store.links())
+    return {model.address for model in models if model and model.address and model.address.startswith(NETWORK)}
