@@ -21,6 +21,7 @@ from humble_courier.catalog.models import (
     TakerEntry,
     WireEntry,
 )
+from humble_courier.catalog.plans import BusProtocolEntry
 from humble_courier.catalog.strict import Document, convert, parse, read_text
 from humble_courier.errors import BadInput
 from humble_courier.units.hardware import Part, Port
@@ -100,6 +101,11 @@ class Catalog:
     def hand_over(self) -> dict[str, AdviceEntry]:
         """How a port is handed into a program that accepts low numbers only."""
         return self._plain("hand_over.yaml", AdviceEntry)
+
+    @cached_property
+    def bus_protocols(self) -> dict[str, BusProtocolEntry]:
+        """What buses allow, by id."""
+        return self._plain("bus_protocols.yaml", BusProtocolEntry)
 
     @cached_property
     def cautions(self) -> dict[str, CautionEntry]:

@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.cli import machine, naming, planning, records, settings, simulate, talking, wiring
+from humble_courier.cli import addresses, machine, naming, planning, rates, records, settings, simulate, talking, wiring
 from humble_courier.cli.context import Context, Rooms, of
 from humble_courier.cli.output import line
 
@@ -39,6 +39,7 @@ def build(rooms: Rooms) -> typer.Typer:
     commands: list[Callable[..., None]] = [
         wiring.trace, planning.plan, planning.build, naming.identify, naming.levels,
         machine.ports, machine.driver, machine.kernel_log, machine.name, machine.port_numbers,
+        rates.rate, rates.timing, addresses.switches, addresses.bus, addresses.io, addresses.ip,
         settings.hear, talking.listen, talking.say, simulate.simulate,
         records.sheet, records.label, records.schema, records.parts, records.connectors, records.devices,
     ]  # fmt: skip

@@ -72,17 +72,20 @@ def label(
     line(f"{pdf} written")
 
 
-def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, device or records.")]) -> None:
+def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bus, io, device or records.")]) -> None:
     """The JSON Schema of an open format."""
     import msgspec
 
     from humble_courier.catalog.models import DeviceEntry, KitModel, LinkModel, PortNumbers
+    from humble_courier.catalog.plans import BusModel, IoModel
     from humble_courier.records.documents import Export
 
     kinds: dict[str, Any] = {
         "link": LinkModel,
         "kit": KitModel,
         "port-numbers": PortNumbers,
+        "bus": BusModel,
+        "io": IoModel,
         "device": DeviceEntry,
         "records": Export,
     }

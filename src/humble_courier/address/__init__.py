@@ -1,0 +1,1 @@
+"""Addresses: switch banks, bus plans, I/O points, networks. Opens nothing."""

@@ -1,0 +1,123 @@
+"""`switches`, `bus`, `io`, `ip`: addresses, from the wanted number to the picture of the switches and back."""
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from humble_courier.address.conflicts import Conflict
+from humble_courier.catalog.load import Catalog
+from humble_courier.cli.output import columns, line, print_json
+from humble_courier.errors import BadInput
+
+Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
+
+
+def switches(
+    address: Annotated[int | None, typer.Option(help="The address that is wanted.")] = None,
+    width: Annotated[int | None, typer.Option(min=1, max=32, help="How many switches the bank has.")] = None,
+    read: Annotated[str | None, typer.Option(help="Switches as seen, from switch 1 on: 1,0,1,1 or on off on on.")] = None,
+    msb_first: Annotated[bool, typer.Option("--msb-first", help="Switch 1 has the highest weight.")] = False,
+    on_is_zero: Annotated[bool, typer.Option("--on-is-zero", help="A switch that is on counts nothing.")] = False,
+    offset: Annotated[int, typer.Option(help="Address = number of the switches + offset.")] = 0,
+    json: Json = False,
+) -> None:
+    """From the wanted address to the switches, or from the switches seen to the address."""
+    from humble_courier.address.switches import Bank, parse_positions
+
+    if (address is None) == (read is None):
+        raise BadInput("expected one of --address and --read")
+    seen = parse_positions(read) if read is not None else None
+    if width is None and seen is None:
+        raise BadInput("expected --width: how many switches the bank has")
+    bank = Bank(width or len(seen or ()), msb_first, on_is_zero, offset)
+    positions = seen if seen is not None else bank.set_to(address or 0)
+    found = bank.read(positions)
+    if json:
+        told = {"switches": list(positions), "reads_back": found, "weights": list(bank.weights), "range": list(bank.range)}
+        print_json({**told, "address": found})
+        return
+    rows = zip(positions, bank.weights, strict=True)
+    columns([(f"switch {i}", "on" if on else "off", f"weighs {w}") for i, (on, w) in enumerate(rows, start=1)])
+    line(f"address {found}")
+
+
+def bus(
+    plan: Annotated[Path, typer.Argument(help="A bus/1 document.")],
+    json: Json = False,
+) -> None:
+    """Many devices on one bus: unique and legal addresses, the same settings everywhere."""
+    from humble_courier.app.address_plans import judge_bus
+
+    found = judge_bus(plan, Catalog())
+    assignments = [{"name": n, "address": a} for n, a in found.plan.addresses.items()]
+    suggest = [{"name": n, "address": a, "switches": list(found.switches.get(n, ()))} for n, a in found.plan.suggest.items()]
+    if json:
+        print_json({
+            "assignments": assignments, "conflicts": _told(found.plan.conflicts), "ok": found.plan.ok, "suggest": suggest,
+            "switches": {n: list(s) for n, s in found.switches.items()}, "highest_master": found.plan.highest_master,
+        })  # fmt: skip
+    else:
+        columns([(n, str(a)) for n, a in found.plan.addresses.items()])
+        _say(found.plan.conflicts)
+        for name, address in found.plan.suggest.items():
+            positions = "".join(str(s) for s in found.switches.get(name, ()))
+            line(f"{name}: take {address}" + (f", switches {positions} (from switch 1 on)" if positions else ""))
+        if found.plan.highest_master is not None:
+            line(f"Set the highest master to {found.plan.highest_master}.")
+    if not found.plan.ok:
+        raise typer.Exit(1)
+
+
+def io(
+    plan: Annotated[Path, typer.Argument(help="An io/1 document.")],
+    json: Json = False,
+) -> None:
+    """Ranges of I/O points: starts, ends, overlaps, the next free start."""
+    from humble_courier.address.points import shown
+    from humble_courier.app.address_plans import judge_points, points_shown
+
+    found, radix = judge_points(plan)
+    rows = points_shown(found, radix)
+    following = shown(found.next_start, radix)
+    if json:
+        told = {"assignments": rows, "conflicts": _told(found.conflicts), "ok": found.ok}
+        print_json({**told, "suggest": {"next_start": following}})
+    else:
+        columns([(r["name"], r["start"], r["end"]) for r in rows])
+        _say(found.conflicts)
+        line(f"Next free start: {following}")
+    if not found.ok:
+        raise typer.Exit(1)
+
+
+def ip(
+    device: Annotated[str, typer.Option(help="The device's address and network, as in 192.0.2.10/24.")],
+    computer: Annotated[str, typer.Option(help="The computer's address and network.")],
+    other: Annotated[list[str] | None, typer.Option(help="Further addresses of the computer.")] = None,
+    json: Json = False,
+) -> None:
+    """Do computer and device reach each other, and which address should the computer take?"""
+    from humble_courier.address.network import interface, plan_network
+
+    ends = interface(device), interface(computer)
+    found = plan_network(*ends, tuple(interface(text) for text in other or []))
+    taken = found.suggest or str(ends[1])
+    if json:
+        assignments = [{"name": "device", "address": str(ends[0])}, {"name": "computer", "address": taken}]
+        told = {"assignments": assignments, "conflicts": _told(found.conflicts), "ok": found.ok}
+        print_json({**told, "suggest": found.suggest})
+    else:
+        _say(found.conflicts)
+        line("They reach each other." if found.ok else f"Give the computer {found.suggest or 'another network card'}.")
+    if not found.ok:
+        raise typer.Exit(1)
+
+
+def _told(conflicts: tuple[Conflict, ...]) -> list[dict[str, Any]]:
+    return [{"code": c.code, "where": c.where, "text": c.text, "costs_only": c.costs_only} for c in conflicts]
+
+
+def _say(conflicts: tuple[Conflict, ...]) -> None:
+    for conflict in conflicts:
+        line(f"{conflict.where}: {conflict.text}")

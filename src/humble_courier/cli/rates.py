@@ -1,0 +1,84 @@
+"""`rate` and `timing`: the clocks of both ends, and how long things take."""
+
+from fractions import Fraction
+from typing import Annotated
+
+import typer
+
+from humble_courier.cli.output import columns, line, print_json
+from humble_courier.errors import BadInput
+from humble_courier.units.settings import Frame, Settings
+
+Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
+
+
+def rate(
+    clock: Annotated[float, typer.Option(help="The UART's clock in Hz.")],
+    rate: Annotated[float, typer.Option(help="The wanted rate in bit/s.")],
+    oversample: Annotated[int, typer.Option(min=1, max=64, help="Samples a bit.")] = 16,
+    step: Annotated[str, typer.Option(help="Smallest step of the divisor, as 1, 0.125 or 1/8.")] = "1",
+    frame: Annotated[str, typer.Option(help="The frame, as in 8N1.")] = "8N1",
+    other: Annotated[float, typer.Option(min=0, max=50, help="Percent that the far end may be off.")] = 1.5,
+    json: Json = False,
+) -> None:
+    """The rate that a clock really makes, its error, and what the frame leaves for it."""
+    from humble_courier.line.bridges import BRIDGES
+    from humble_courier.line.clocks import divide
+
+    try:
+        steps = Fraction(step)
+    except (ValueError, ZeroDivisionError):
+        raise BadInput(f"--step {step}: expected a number or a fraction, as in 1/8") from None
+    found = divide(clock, rate, oversample, steps, Frame.parse(frame), other)
+    made = [(b, b.make(round(rate))) for b in BRIDGES] if rate >= 1 else []
+    if json:
+        print_json({
+            "divisor": int(found.divisor) if found.divisor.is_integer() else found.divisor,
+            "actual": found.actual, "error_percent": found.error_percent, "budget_percent": found.budget_percent,
+            "other_percent": found.other_percent, "ok": found.ok,
+            "bridges": [{"driver": b.driver, "chip": b.chip, "actual": a} for b, a in made],
+        })  # fmt: skip
+    else:
+        line(f"divisor {found.divisor:g}: {found.actual:.2f} bit/s, {found.error_percent:+.2f} %")
+        told = "read right" if found.ok else "not safe"
+        line(f"Both ends together may be off {found.budget_percent:.2f} %; with {other:g} % at the far end: {told}.")
+        columns([(b.driver, b.chip, f"{a:.0f} bit/s ({(a / rate - 1) * 100:+.2f} %)" if a else "refused") for b, a in made])
+    if not found.ok:
+        raise typer.Exit(1)
+
+
+def timing(
+    settings: Annotated[str, typer.Option(help="Settings of the line, as in 19200,8E1.")],
+    bytes: Annotated[int, typer.Option(min=0, help="Bytes on the line, question and answer together.")],
+    turnaround: Annotated[float, typer.Option(min=0, help="Time until the device answers, in ms.")] = 0.0,
+    latency: Annotated[float, typer.Option(min=0, help="Time that the adapter holds an answer back, in ms.")] = 0.0,
+    timeout: Annotated[float | None, typer.Option(min=0, help="When the protocol gives up, in ms.")] = None,
+    takes: Annotated[float | None, typer.Option(min=0, help="Bytes a second that the receiver takes.")] = None,
+    buffer: Annotated[int, typer.Option(min=1, help="The receiver's buffer in bytes.")] = 64,
+    json: Json = False,
+) -> None:
+    """How long a character, a transfer and a round trip take, and whether a buffer holds out without handshake."""
+    from humble_courier.line import timing as times
+
+    end = Settings.parse(settings)
+    trip = times.round_trip(end, bytes, turnaround / 1e3, latency / 1e3, None if timeout is None else timeout / 1e3)
+    inner, silent = times.modbus_gaps(end)
+    flow = times.buffer_flow(end, bytes, takes, buffer) if takes is not None else None
+    if json:
+        print_json({
+            "character_ms": end.character_s * 1e3, "bytes_per_s": times.bytes_per_second(end), "seconds": trip.line_s,
+            "round_trip_ms": trip.seconds * 1e3, "fits": trip.fits,
+            "modbus_gaps_ms": {"inner": inner * 1e3, "silent": silent * 1e3},
+            "flow": {"lost": flow.lost, "after_s": flow.after_s, "fullest": flow.fullest} if flow else None,
+        })  # fmt: skip
+    else:
+        line(f"A character takes {end.character_s * 1e3:.3f} ms; {times.bytes_per_second(end):.1f} bytes a second.")
+        line(f"{bytes} bytes take {trip.line_s:.3f} s; the round trip {trip.seconds * 1e3:.1f} ms.")
+        if trip.fits is not None:
+            line("That fits." if trip.fits else f"Too late: the protocol gives up after {timeout:g} ms.")
+        if flow is not None and flow.lost:
+            line(f"Without handshake {flow.lost} bytes are lost, the first after {flow.after_s:.2f} s.")
+        elif flow is not None:
+            line(f"The buffer holds out: at most {flow.fullest:.0f} of {buffer} bytes.")
+    if trip.fits is False or (flow is not None and flow.lost):
+        raise typer.Exit(1)

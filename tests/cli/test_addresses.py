@@ -1,0 +1,109 @@
+"""`rate`, `timing`, `switches`, `bus`, `io`, `ip` as a shell sees them."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from tests.cli.test_commands import run
+
+BUS = """courier: bus/1
+protocol: modbus-rtu
+settings: "19200,8E1"
+members:
+  - {name: pillow-1, address: 3}
+  - {name: pillow-2, switches: [1, 1, 0, 0, 0, 0, 0, 0], settings: "19200,8E1"}
+  - {name: pillow-3}
+"""
+IO = """courier: io/1
+radix: 16
+modules: [{name: in-a, points: 32}, {name: in-b, points: 16, start: "40"}, {name: in-c, points: 4}]
+"""
+
+
+def told(code: int, *words: str) -> dict[str, object]:
+    got, out, _ = run(*words, "--json")
+    assert got == code, out
+    document = json.loads(out)
+    assert isinstance(document, dict)
+    return document
+
+
+def test_rate() -> None:
+    found = told(0, "rate", "--clock", "1843200", "--rate", "9600")
+    assert (found["divisor"], found["actual"], found["ok"]) == (12, 9600.0, True)
+    found = told(1, "rate", "--clock", "16000000", "--rate", "115200")
+    assert found["divisor"] == 9 and found["error_percent"] == pytest.approx(-3.549, abs=1e-3)
+    assert told(0, "rate", "--clock", "3000000", "--oversample", "1", "--rate", "115200", "--step", "1/8")["divisor"] == 26.0
+    assert run("rate", "--clock", "1e6", "--rate", "9600", "--step", "x")[0] == 2
+
+
+def test_timing() -> None:
+    found = told(
+        1, "timing", "--settings", "19200,8E1", "--bytes", "16", "--turnaround", "5", "--latency", "16", "--timeout", "20"
+    )
+    assert found["fits"] is False and found["round_trip_ms"] == pytest.approx(30.1667, abs=1e-3)
+    flow = told(1, "timing", "--settings", "9600,8N1", "--bytes", "4096", "--takes", "300", "--buffer", "256")["flow"]
+    assert isinstance(flow, dict) and flow["lost"] > 2000
+
+
+def test_switches() -> None:
+    assert told(0, "switches", "--address", "5", "--width", "4")["switches"] == [1, 0, 1, 0]
+    found = told(0, "switches", "--read", "on off on off", "--msb-first", "--offset", "1")
+    assert found["reads_back"] == 11
+    for words in (["--address", "16", "--width", "4"], ["--address", "1"], [], ["--read", "1x0"]):
+        code, _, err = run("switches", *words)
+        assert code == 2 and len(err.strip().splitlines()) == 1
+
+
+def test_bus(tmp_path: Path) -> None:
+    plan = tmp_path / "bus.yaml"
+    plan.write_text(BUS)
+    found = told(1, "bus", str(plan))
+    assert found["assignments"] == [
+        {"name": "pillow-1", "address": 3}, {"name": "pillow-2", "address": 3}, {"name": "pillow-3", "address": 1},
+    ]  # fmt: skip
+    assert found["suggest"] == [{"name": "pillow-2", "address": 2, "switches": [0, 1, 0, 0, 0, 0, 0, 0]}]
+    code, out, _ = run("bus", str(plan))
+    assert code == 1 and "answer at once" in out and "take 2, switches 01000000" in out
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "line", "said"),
+    [
+        ("modbus-rtu", "modbus-rtx", 2, "did you mean modbus-rtu"),
+        ('"19200,8E1"', '"19200,8X1"', 3, "8X1"),
+        ("[1, 1, 0, 0, 0, 0, 0, 0]", "[1, 2]", 6, "switches"),
+        ("pillow-3", "pillow-1", 7, "stands twice"),
+        ("pillow-2,", "pillow-2, address: 4,", 6, "contradict"),
+        ("switches: [1, 1, 0, 0, 0, 0, 0, 0]", "switches: [1], bank: {width: 8}", 6, "1 switches seen, the bank has 8"),
+    ],
+)
+def test_a_wrong_bus_plan_is_told_with_its_line(tmp_path: Path, old: str, new: str, line: int, said: str) -> None:
+    plan = tmp_path / "bus.yaml"
+    plan.write_text(BUS.replace(old, new, 1))
+    code, _, err = run("bus", str(plan))
+    assert code == 2 and f":{line}:" in err and said in err
+
+
+def test_io(tmp_path: Path) -> None:
+    plan = tmp_path / "io.yaml"
+    plan.write_text(IO)
+    found = told(0, "io", str(plan))
+    assert found["assignments"] == [
+        {"name": "in-a", "start": "0", "end": "1F"}, {"name": "in-b", "start": "40", "end": "4F"},
+        {"name": "in-c", "start": "50", "end": "53"},
+    ]  # fmt: skip
+    assert found["suggest"] == {"next_start": "54"}
+    plan.write_text(IO.replace('"40"', '"1G"'))
+    code, _, err = run("io", str(plan))
+    assert code == 2 and "digits of radix 16" in err and ":3:" in err
+    plan.write_text(IO.replace('"40"', '"1F"'))
+    assert [c["code"] for c in told(1, "io", str(plan))["conflicts"]] == ["overlap"]  # type: ignore[attr-defined]
+
+
+def test_ip() -> None:
+    found = told(1, "ip", "--device", "192.168.1.10/24", "--computer", "10.0.0.5/24")
+    assert found["suggest"] == "192.168.1.254/24"
+    assert told(0, "ip", "--device", "192.168.1.10/24", "--computer", "192.168.1.11/24")["conflicts"] == []
+    assert run("ip", "--device", "192.168.1.10", "--computer", "x")[0] == 2
