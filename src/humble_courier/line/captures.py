@@ -1,0 +1,174 @@
+"""Recordings from files: VCD (IEEE 1364, clause 18) and CSV (`seconds,level`, changes or samples, levels or volts)."""
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from humble_courier.errors import BadInput
+from humble_courier.line.edges import Edges
+
+_UNITS = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9, "ps": 1e-12, "fs": 1e-15}
+_VAR = re.compile(rb"\$var\s+(\w+)\s+(\d+)\s+(\S+)\s+(.+?)\s*\$end", re.DOTALL)
+_SCALE = re.compile(rb"\$timescale\s+(\d+)\s*([munpf]?s)\s*\$end")
+MOST_NAMES = 8
+EVEN = 0.01  # intervals that differ by less than this share are those of a sampled recording
+
+
+@dataclass(frozen=True)
+class Recording:
+    """The signals of a recording by name, in the order of the file; `cut` where the file ends in the middle."""
+
+    signals: dict[str, Edges]
+    cut: bool = False
+
+    def signal(self, name: str | None, file: str) -> Edges:
+        """The signal of that name; without a name the only one that changes. Raises BadInput where one must be chosen."""
+        if name is not None:
+            if name not in self.signals:
+                raise BadInput(f"there is no signal “{name}”: the recording has {_names(list(self.signals))}", file=file)
+            return self.signals[name]
+        alive = [n for n, edges in self.signals.items() if len(edges)]
+        if len(alive) > 1:
+            raise BadInput(f"{len(alive)} signals change: say which, --signal NAME ({_names(alive)})", file=file)
+        if not alive:
+            raise BadInput("no level changes: record while something is sent", file=file)
+        return self.signals[alive[0]]
+
+
+def _names(names: list[str]) -> str:
+    return ", ".join(names[:MOST_NAMES]) + (", …" if len(names) > MOST_NAMES else "")
+
+
+def read_vcd(data: bytes, file: str) -> Recording:
+    """Single-bit signals of a VCD file. A file that is cut off is read as far as it goes. Raises BadInput."""
+    head, found, body = data.partition(b"$enddefinitions")
+    if not found:
+        raise BadInput("not a whole VCD file: its head has no $enddefinitions", file=file)
+    scale = _SCALE.search(head)
+    if scale is None:
+        raise BadInput("the VCD file tells no time scale: expected as in $timescale 1 us $end", file=file)
+    unit = int(scale[1]) * _UNITS[scale[2].decode()]
+    names: dict[bytes, str] = {}
+    for kind, width, code, name in _VAR.findall(head):
+        if width == b"1" and kind not in (b"real", b"event"):
+            names.setdefault(code, name.decode(errors="replace"))
+    if not names:
+        raise BadInput("the VCD file has no signal of one bit", file=file)
+    tokens = body.partition(b"$end")[2].split()
+    cut = bool(tokens) and not body.endswith((b"\n", b" ", b"\r"))
+    if cut:
+        tokens.pop()  # the last word may lack its end
+    stamps, end = _stamps(tokens, file)
+    signals: dict[str, Edges] = {}
+    for code, name in names.items():
+        signals[_free(name, signals)] = _changes(tokens, stamps, code, unit, end * unit)
+    return Recording(signals, cut)
+
+
+def _free(name: str, taken: dict[str, Edges]) -> str:
+    return name if name not in taken else f"{name}#{sum(n.partition('#')[0] == name for n in taken) + 1}"
+
+
+def _stamps(tokens: list[bytes], file: str) -> tuple[NDArray[np.int64], int]:
+    """For each word the time stamp that holds for it, in units of the file, and the last stamp."""
+    is_stamp = np.fromiter((t[0] == 35 for t in tokens), np.bool_, len(tokens))  # 35: the sign #
+    words = b" ".join([t[1:] for t in tokens if t[0] == 35])
+    try:
+        stamps = np.array(words.split(), dtype=np.int64) if len(words) < 64 else np.fromstring(words, np.int64, sep=" ")
+    except ValueError:
+        raise BadInput("a time stamp of the VCD file is no number", file=file) from None
+    if len(stamps) != int(is_stamp.sum()):
+        raise BadInput("a time stamp of the VCD file is no number", file=file)
+    if np.any(np.diff(stamps) < 0):
+        raise BadInput("the time stamps of the VCD file run backwards", file=file)
+    which = np.cumsum(is_stamp)
+    return np.concatenate(([0], stamps))[which], int(stamps[-1]) if len(stamps) else 0
+
+
+def _changes(tokens: list[bytes], stamps: NDArray[np.int64], code: bytes, unit: float, end: float) -> Edges:
+    """The changes of one signal; x and z count as no change."""
+    high, low = b"1" + code, b"0" + code
+    values = np.fromiter((1 if t == high else 0 if t == low else 2 for t in tokens), np.uint8, len(tokens))
+    at = np.flatnonzero(values != 2)
+    levels = values[at]
+    if not len(levels):
+        return Edges(np.zeros(0), 1, end)
+    changed = np.flatnonzero(levels[1:] != levels[:-1]) + 1
+    return Edges(stamps[at[changed]] * unit, int(levels[0]), end)
+
+
+def read_csv(data: bytes, file: str) -> Recording:
+    """Columns `seconds` and one or more levels or voltages, with or without a head. Raises BadInput with the line."""
+    first = next((i for i, line in enumerate(data.split(b"\n", 64)) if _numbers(line)), None)
+    if first is None:
+        raise BadInput("no numbers found: expected seconds,level in each line", file=file)
+    lines = data.split(b"\n", first)
+    head = [cell.strip().strip('"') for cell in lines[first - 1].decode(errors="replace").split(",")] if first else []
+    body = lines[first]
+    cut = not body.endswith(b"\n")
+    width = body.split(b"\n", 1)[0].count(b",") + 1
+    if width < 2:
+        raise BadInput("one column only: expected seconds,level", file=file, line=first + 1)
+    table = _table(body, width, file, first)
+    times = table[:, 0]
+    if np.any(np.diff(times) < 0):
+        raise BadInput("the seconds run backwards", file=file, line=first + int(np.argmax(np.diff(times) < 0)) + 2)
+    names = [head[i] if i < len(head) and head[i] else f"level {i}" for i in range(1, width)]
+    signals: dict[str, Edges] = {}
+    for i, name in enumerate(names, start=1):
+        signals[_free(name, signals)] = _levels(times, table[:, i])
+    return Recording(signals, cut)
+
+
+def _numbers(line: bytes) -> bool:
+    try:
+        cells = [float(cell) for cell in line.split(b",")]
+    except ValueError:
+        return False
+    return bool(cells) and all(np.isfinite(cells))
+
+
+def _table(body: bytes, width: int, file: str, first: int) -> NDArray[np.float64]:
+    """The numbers in rows; where a line is odd the slow way finds it."""
+    flat = np.fromstring(body.replace(b"\r", b"").replace(b"\n", b",").strip(b","), np.float64, sep=",")
+    rows = body.count(b"\n") + (not body.endswith(b"\n"))
+    if len(flat) == rows * width and np.isfinite(flat).all():
+        return flat.reshape(rows, width)
+    kept = []
+    lines = body.split(b"\n")
+    for number, line in enumerate(lines):
+        if not line.strip():
+            continue
+        cells = line.split(b",")
+        if len(cells) == width and _numbers(line):
+            kept.append([float(cell) for cell in cells])
+        elif number < len(lines) - 1:  # the last line may be cut off
+            raise BadInput(f"expected {width} numbers", file=file, line=first + number + 1)
+    return np.array(kept).reshape(len(kept), width)
+
+
+def _levels(times: NDArray[np.float64], values: NDArray[np.float64]) -> Edges:
+    """Levels, or volts cut at the middle between the two ends of their range, with a dead zone around it."""
+    low, high = float(values.min()), float(values.max())
+    if low == high:
+        return Edges(np.zeros(0), int(high > 0), float(times[-1]))
+    if set(np.unique(values[:1000])) <= {0.0, 1.0} and {low, high} == {0.0, 1.0}:
+        levels = values.astype(np.uint8)
+    else:
+        levels = _cut(values, low, high)
+    changed = np.flatnonzero(levels[1:] != levels[:-1]) + 1
+    steps = np.diff(times[: min(len(times), 10_000)])
+    middle = float(np.median(steps)) if len(steps) else 0.0
+    even = len(steps) > 8 and middle > 0 and np.abs(steps - middle).max() < EVEN * middle
+    shift = middle / 2 if even else 0.0
+    return Edges(times[changed] - shift, int(levels[0]), float(times[-1]), middle if even else 0.0)
+
+
+def _cut(values: NDArray[np.float64], low: float, high: float) -> NDArray[np.uint8]:
+    """Volts as levels: above 60 % of the range is high, below 40 % low, between stays as it was."""
+    sure = np.where(values > low + 0.6 * (high - low), 1, np.where(values < low + 0.4 * (high - low), 0, -1))
+    last = np.maximum.accumulate(np.where(sure >= 0, np.arange(len(sure)), 0))
+    kept = sure[last]
+    return np.where(kept < 0, int(values[0] > (low + high) / 2), kept).astype(np.uint8)

@@ -1,0 +1,137 @@
+"""Settings from level changes: bit time, polarity and frame, with honest candidates where the data cannot tell.
+
+Each frame is weighed by how well it explains the recording: characters that break its rules are rare, each different
+value costs its data bits (a parity bit that always fits is cheaper than a data bit that happens to), and pauses that are
+exactly one stop bit long again and again are rather stop bits.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from humble_courier.errors import BadInput
+from humble_courier.line.bit_time import BitTime, bit_times
+from humble_courier.line.edges import Edges, Read, read
+from humble_courier.line.rates import FRAMES, USUAL_RATES, nominal
+from humble_courier.units.settings import Frame
+
+FEWEST_EDGES = 4
+GLITCH_BITS = 0.2  # shorter stretches than this are no bits
+JUDGED_EDGES = 6000
+WRONG = np.log(0.01)  # of a character that breaks the frame's rules
+SHARES_AT_ONCE = (0.01, 0.1, 0.3, 0.6, 0.9, 0.99)  # how often the next character may follow at once, all as likely
+AT_ONCE_BITS = 0.12  # width of “at once”: clocks and jitter
+ANY_PAUSE_BITS = 30.0  # a pause is of this order (common practice)
+EARLY = 1e-5  # density of a start before the frame's end
+TEXT_SHARE = 0.6  # belief that bytes are text, of which none is above 127
+NINE_BITS = 9 * float(np.log(2))
+LIKELY = 1e-4  # candidates below this are not told
+IDLE_IS_MARK = np.log(0.98)
+UNUSUAL_RATE = -7.0  # nats for a rate that nobody has a name for
+SAMPLES_A_BIT = 2.0
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A setting that may be: rate (bit/s, usual one where near), frame, polarity, probability."""
+
+    rate: int
+    frame: Frame
+    inverted: bool
+    probability: float
+
+
+@dataclass(frozen=True)
+class FromEdges:
+    """What a recording says. `measured_rate` in bit/s; `glitches` short stretches left out; `read` as the best reads it."""
+
+    best: Candidate
+    measured_rate: float
+    candidates: tuple[Candidate, ...]
+    equivalent: tuple[Frame, ...]
+    read: Read
+    glitches: int
+
+
+def infer_edges(edges: Edges) -> FromEdges:
+    """Settings from a recording. Raises BadInput where there is nothing to judge by, with what to do."""
+    if len(edges) < FEWEST_EDGES:
+        raise BadInput(f"{len(edges)} level changes: too few to judge by; record while something is sent")
+    weighed: list[tuple[float, BitTime, Frame, bool, Edges]] = []
+    for bit in bit_times(edges):
+        unusual = 0.0 if nominal(1 / bit.seconds) in USUAL_RATES else UNUSUAL_RATE
+        clean = _levelled(edges.without(GLITCH_BITS * bit.seconds), bit.lean)
+        for inverted in (False, True):
+            side = clean.inverted() if inverted else clean
+            for frame, prior in FRAMES.items():
+                weight = np.log(prior) + unusual + _weight(side.head(JUDGED_EDGES), bit, frame) + bit.score * min(len(edges), JUDGED_EDGES)
+                weighed.append((float(weight), bit, frame, inverted, side))
+    if not weighed:
+        raise BadInput("no stretch of the recording looks like bits: record nearer to the sender, or with more samples")
+    weighed.sort(key=lambda w: -w[0])
+    _, bit, frame, _, side = weighed[0]
+    if edges.resolution and bit.seconds < SAMPLES_A_BIT * edges.resolution:
+        wanted = f"{4 / bit.seconds:.0f}"
+        raise BadInput(f"sampled too seldom for these bits: record with {wanted} samples a second or more")
+    scale = weighed[0][0]
+    candidates = _told([(np.exp(w - scale), b, f, i) for w, b, f, i, _ in weighed])
+    equivalent = tuple(c.frame for c in candidates[1:] if c.rate == candidates[0].rate and c.probability > 0.01)
+    glitches = (len(edges) - len(side)) // 2
+    return FromEdges(candidates[0], 1 / bit.seconds, candidates, equivalent, read(side, bit.seconds, frame), glitches)
+
+
+def _told(weighed: list[tuple[float, BitTime, Frame, bool]]) -> tuple[Candidate, ...]:
+    """Candidates with probabilities, those of one rate and frame joined."""
+    joined: dict[tuple[int, Frame, bool], float] = {}
+    for weight, bit, frame, inverted in weighed:
+        key = (nominal(1 / bit.seconds), frame, inverted)
+        joined[key] = joined.get(key, 0.0) + weight
+    whole = sum(joined.values())
+    ordered = sorted(joined.items(), key=lambda item: -item[1])
+    return tuple(Candidate(*key, weight / whole) for key, weight in ordered if weight / whole > LIKELY)
+
+
+def _levelled(edges: Edges, lean: float) -> Edges:
+    """The same with marks as long as they should be: each fall comes that much earlier."""
+    times = edges.times.copy()
+    times[0 if edges.first == 1 else 1 :: 2] -= lean
+    return Edges(times, edges.first, edges.end, edges.resolution)
+
+
+def _weight(edges: Edges, bit: BitTime, frame: Frame) -> float:
+    """Logarithm of how well a frame explains the recording."""
+    got = read(edges, bit.seconds, frame)
+    if not len(got):
+        return -1e9
+    wrong = got.framing | got.parity
+    weight = float(wrong.sum()) * float(WRONG)
+    weight += _values(np.unique(got.values[~wrong]), frame)
+    weight -= len(np.unique(got.values[wrong])) * NINE_BITS  # what breaks the rules has to be told all the same
+    lengths, levels = edges.runs
+    longest = int(np.argmax(lengths)) if len(lengths) else 0
+    if len(lengths) and lengths[longest] > 10.5 * bit.seconds:
+        weight += IDLE_IS_MARK if levels[longest] == 1 else np.log(0.02)
+    return weight + _pauses(got, bit.seconds, frame)
+
+
+def _values(values: NDArray[np.uint8], frame: Frame) -> float:
+    """What the different values cost: their data bits; text of eight bits costs seven."""
+    count = len(values)
+    plain = -count * frame.data_bits * np.log(2)
+    if frame.data_bits < 8:
+        return float(plain)
+    high = int((values > 127).sum())
+    text = float(np.log(TEXT_SHARE)) - count * 7 * np.log(2) + high * float(np.log(1e-3))
+    return float(np.logaddexp(text, np.log(1 - TEXT_SHARE) + plain))
+
+
+def _pauses(got: Read, bit: float, frame: Frame) -> float:
+    """What the pauses after characters say: at once, later, or earlier than the frame allows."""
+    pauses = np.diff(got.starts) / bit - frame.bits
+    if not len(pauses):
+        return 0.0
+    at_once = np.exp(-0.5 * (pauses / AT_ONCE_BITS) ** 2) / (AT_ONCE_BITS * np.sqrt(2 * np.pi))
+    later = np.where(pauses > 0, np.exp(-np.clip(pauses, 0, None) / ANY_PAUSE_BITS) / ANY_PAUSE_BITS, 0.0)
+    sums = [float(np.log(np.maximum(s * at_once + (1 - s) * later, EARLY)).sum()) for s in SHARES_AT_ONCE]
+    return float(np.logaddexp.reduce(sums)) - float(np.log(len(sums)))
