@@ -199,7 +199,7 @@ def test_what_opening_does_is_said_before(bench: Workbench) -> None:
 
     from humble_courier.app.headlines import adapter_story
     from humble_courier.app.talking import open_lines
-    from humble_courier.catalog.models import LinesAtOpen
+    from humble_courier.catalog.sheet_models import LinesAtOpen
     from humble_courier.talk.port import OpenLines
 
     caution, story, opening = adapter_story(bench)

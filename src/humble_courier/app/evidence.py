@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from humble_courier.app.looks import looks_like
 from humble_courier.app.sample import as_predicted
 from humble_courier.catalog.links import Link
-from humble_courier.catalog.models import DeviceEntry
+from humble_courier.catalog.sheet_models import DeviceEntry
 from humble_courier.talk.session import Session, Utterance, Who
 from humble_courier.units.settings import Settings
 

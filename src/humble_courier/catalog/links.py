@@ -8,7 +8,9 @@ from msgspec import structs
 
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog, nearest
-from humble_courier.catalog.models import DeviceEntry, LinkModel, LinkPart, LinkPort
+from humble_courier.catalog.models import LinkModel, LinkPart, LinkPort
+from humble_courier.catalog.sheet_models import DeviceEntry
+from humble_courier.catalog.sheets import as_it_is
 from humble_courier.catalog.strict import Document, convert, parse, read_text
 from humble_courier.errors import BadInput
 from humble_courier.units.hardware import LEAD, Part, Port, Site
@@ -88,7 +90,7 @@ def _port(
         if entry.port is not None:
             return catalog.port(entry.port), None
         if entry.device is not None:
-            sheet = catalog.device(entry.device)
+            sheet = as_it_is(catalog.device(entry.device), entry.variant, entry.socket)
             return replace(catalog.device_port(sheet), id=sheet.id), sheet
     except BadInput as error:
         raise _at_line(document, (*where, given[0]), error) from None

@@ -1,5 +1,6 @@
 """The catalog: the data files, read when first asked for, turned into values and looked up by id."""
 
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar
@@ -9,7 +10,6 @@ from humble_courier.catalog.models import (
     AdviceEntry,
     CautionEntry,
     ColourEntry,
-    DeviceEntry,
     LengthEntry,
     LevelEntry,
     LogEntry,
@@ -22,6 +22,8 @@ from humble_courier.catalog.models import (
     WireEntry,
 )
 from humble_courier.catalog.plans import BusProtocolEntry
+from humble_courier.catalog.sheet_models import DeviceEntry
+from humble_courier.catalog.sheets import sheet_from_text
 from humble_courier.catalog.strict import Document, convert, parse, read_text
 from humble_courier.errors import BadInput
 from humble_courier.units.hardware import Part, Port
@@ -151,17 +153,17 @@ class Catalog:
         if id_ not in self.device_ids():
             raise BadInput(f"unknown device “{id_}”{nearest(id_, self.device_ids())}")
         path = self.folder / "devices" / f"{id_}.yaml"
-        document = parse(read_text(path), str(path))
-        sheet = convert(document, DeviceEntry)
-        resolve.check_settings(document, ("port", "settings"), sheet.port.settings)
+        sheet = sheet_from_text(read_text(path), str(path), self.cautions)
         if sheet.id != id_:
-            raise document.error(f"id “{sheet.id}” differs from the file's name", ("id",))
+            raise BadInput(f"id “{sheet.id}” differs from the file's name", file=path)
         return sheet
 
     def device_port(self, sheet: DeviceEntry) -> Port:
         """The port of a device sheet as a value."""
         document = Document(f"device {sheet.id}", None)
-        return resolve.port(document, (), sheet.id, sheet.port.name, sheet.port.connector, sheet.port.signals, self.shapes)
+        port = sheet.port
+        made = resolve.port(document, (), sheet.id, port.name, port.connector, port.signals, self.shapes)
+        return replace(made, supplies_loop=port.supplies_loop)
 
 
 def _lookup(entries: dict[str, tuple[int, Any]], id_: str, what: str) -> tuple[int, Any]:

@@ -201,74 +201,18 @@ class CautionEntry(Sourced, frozen=True, kw_only=True):
     text: Text
 
 
-class FirstWords(Strict, frozen=True):
-    """Words that change nothing in the device, and the answer that proves it is this device."""
-
-    say: Text
-    means: Text
-    expect: Text
-    read: dict[str, Text] = {}
-
-
-class PowerUp(Strict, frozen=True):
-    """What the device says by itself after power is applied."""
-
-    expect: Text
-    example: Text
-    after_s: float
-    means: Text
-
-
-class Precondition(Strict, frozen=True):
-    """Something that must hold before the device can answer."""
-
-    act: Text
-    proof: Text
-    caution: str | None = None
-
-
-class LinesAtOpen(Strict, frozen=True):
-    """What DTR and RTS may do when the port is opened: `any`, or `low` where raising them keys or resets."""
-
-    dtr: Literal["any", "low"] = "any"
-    rts: Literal["any", "low"] = "any"
-
-
-class DevicePort(Strict, frozen=True, kw_only=True):
-    """One port of a device: connector, signals, its settings from the factory."""
-
-    name: Text
-    mark: Text
-    connector: ConnectorModel
-    signals: dict[str, Text]
-    settings: Text
-    set_by: Text
-
-
-class DeviceEntry(Sourced, frozen=True, kw_only=True):
-    """A device sheet: what a technician digs out of the manual."""
-
-    courier: Literal["device/1"]
-    name: Text
-    kind: Literal["instrument", "vehicle", "radio", "controller", "legacy"]
-    edition: Text
-    port: DevicePort
-    end: Literal["cr", "lf", "crlf", "none"] = "none"
-    echo: bool = False
-    power_up: PowerUp | None = None
-    first_words: list[FirstWords] = []
-    preconditions: list[Precondition] = []
-    lines_at_open: LinesAtOpen = LinesAtOpen()
-    answer_ms: Annotated[int, Meta(ge=0)] = 1000
-
-
 class LinkPort(Strict, frozen=True):
-    """An end of a link: a catalog port, a device of the catalog, or written out."""
+    """An end of a link: a catalog port, a device of the catalog, or written out.
+
+    `socket`: which port of the device, where it is not the first; `variant`: which revision of the device.
+    """
 
     port: str | None = None
     device: str | None = None
     connector: ConnectorModel | None = None
     signals: dict[str, Text] | None = None
+    socket: str | None = None
+    variant: str | None = None
 
 
 class LinkPart(Strict, frozen=True):

@@ -39,7 +39,7 @@ def build(rooms: Rooms) -> typer.Typer:
     commands: list[Callable[..., None]] = [
         wiring.trace, planning.plan, planning.build, naming.identify, naming.levels,
         machine.ports, machine.driver, machine.kernel_log, machine.name, machine.port_numbers,
-        rates.rate, rates.timing, addresses.switches, addresses.bus, addresses.io, addresses.ip,
+        rates.rate, rates.timing, rates.infer, addresses.switches, addresses.bus, addresses.io, addresses.ip,
         settings.hear, talking.listen, talking.say, simulate.simulate,
         records.sheet, records.label, records.schema, records.parts, records.connectors, records.devices,
     ]  # fmt: skip

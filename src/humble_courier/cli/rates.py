@@ -1,6 +1,8 @@
-"""`rate` and `timing`: the clocks of both ends, and how long things take."""
+"""`rate`, `timing`, `infer`: the clocks of both ends, how long things take, and settings out of what arrives."""
 
+from dataclasses import asdict
 from fractions import Fraction
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -82,3 +84,40 @@ def timing(
             line(f"The buffer holds out: at most {flow.fullest:.0f} of {buffer} bytes.")
     if trip.fits is False or (flow is not None and flow.lost):
         raise typer.Exit(1)
+
+
+def infer(
+    file: Annotated[Path, typer.Argument(help="A recording (VCD, CSV) or received bytes.")],
+    format: Annotated[str | None, typer.Option(help="vcd, csv, marked or raw; else by the name.")] = None,
+    heard_as: Annotated[str | None, typer.Option(help="Settings with which the bytes were received.")] = None,
+    signal: Annotated[str | None, typer.Option(help="Which signal of the recording.")] = None,
+    json: Json = False,
+) -> None:
+    """Rate and frame of a sender, out of its level changes or out of what was received of it."""
+    from humble_courier.app.inferring import KINDS, infer_file
+
+    kind = next((k for k in KINDS if k == format), None)
+    if format is not None and kind is None:
+        raise BadInput(f"--format {format}: expected {', '.join(KINDS)}")
+    found = infer_file(file, kind, Settings.parse(heard_as) if heard_as else None, signal)
+    if json:
+        print_json({
+            "best": {"rate": found.best.rate, "frame": found.best.frame, "inverted": found.best.inverted},
+            "measured_rate": found.measured_rate, "candidates": [asdict(c) for c in found.candidates],
+            "equivalent": list(found.equivalent), "text": found.text, "bytes": found.received.hex(),
+            "listen_next": str(found.listen_next) if found.listen_next else None, "traffic": found.traffic,
+            "notes": list(found.notes),
+        })  # fmt: skip
+        return
+    for c in found.candidates[:6]:
+        line(f"{c.probability:7.1%}  {c.rate} {c.frame}{' inverted' if c.inverted else ''}")
+    if found.measured_rate is not None:
+        line(f"measured: {found.measured_rate:.1f} bit/s")
+    if found.equivalent:
+        line("The data cannot tell it from " + ", ".join(found.equivalent) + ".")
+    if found.listen_next is not None:
+        line(f"To learn more, listen with {found.listen_next.spoken}.")
+    for note in found.notes:
+        line(note[0].upper() + note[1:] + ".")
+    if found.text:
+        line(found.text)

@@ -76,8 +76,9 @@ def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bu
     """The JSON Schema of an open format."""
     import msgspec
 
-    from humble_courier.catalog.models import DeviceEntry, KitModel, LinkModel, PortNumbers
+    from humble_courier.catalog.models import KitModel, LinkModel, PortNumbers
     from humble_courier.catalog.plans import BusModel, IoModel
+    from humble_courier.catalog.sheet_models import DeviceEntry
     from humble_courier.records.documents import Export
 
     kinds: dict[str, Any] = {

@@ -19,6 +19,7 @@ from humble_courier.units.settings import Frame
 FEWEST_EDGES = 4
 GLITCH_BITS = 0.2  # shorter stretches than this are no bits
 JUDGED_EDGES = 6000
+MOST_EDGES = 4_000_000  # read in all: more would only cost memory
 WRONG = np.log(0.01)  # of a character that breaks the frame's rules
 SHARES_AT_ONCE = (0.01, 0.1, 0.3, 0.6, 0.9, 0.99)  # how often the next character may follow at once, all as likely
 AT_ONCE_BITS = 0.12  # width of “at once”: clocks and jitter
@@ -52,10 +53,14 @@ class FromEdges:
     equivalent: tuple[Frame, ...]
     read: Read
     glitches: int
+    judged: int
+    left_out: bool
 
 
 def infer_edges(edges: Edges) -> FromEdges:
     """Settings from a recording. Raises BadInput where there is nothing to judge by, with what to do."""
+    left_out = len(edges) > MOST_EDGES
+    edges = edges.head(MOST_EDGES)
     if len(edges) < FEWEST_EDGES:
         raise BadInput(f"{len(edges)} level changes: too few to judge by; record while something is sent")
     weighed: list[tuple[float, BitTime, Frame, bool, Edges]] = []
@@ -65,7 +70,12 @@ def infer_edges(edges: Edges) -> FromEdges:
         for inverted in (False, True):
             side = clean.inverted() if inverted else clean
             for frame, prior in FRAMES.items():
-                weight = np.log(prior) + unusual + _weight(side.head(JUDGED_EDGES), bit, frame) + bit.score * min(len(edges), JUDGED_EDGES)
+                weight = (
+                    np.log(prior)
+                    + unusual
+                    + _weight(side.head(JUDGED_EDGES), bit, frame)
+                    + bit.score * min(len(edges), JUDGED_EDGES)
+                )
                 weighed.append((float(weight), bit, frame, inverted, side))
     if not weighed:
         raise BadInput("no stretch of the recording looks like bits: record nearer to the sender, or with more samples")
@@ -78,7 +88,16 @@ def infer_edges(edges: Edges) -> FromEdges:
     candidates = _told([(np.exp(w - scale), b, f, i) for w, b, f, i, _ in weighed])
     equivalent = tuple(c.frame for c in candidates[1:] if c.rate == candidates[0].rate and c.probability > 0.01)
     glitches = (len(edges) - len(side)) // 2
-    return FromEdges(candidates[0], 1 / bit.seconds, candidates, equivalent, read(side, bit.seconds, frame), glitches)
+    return FromEdges(
+        candidates[0],
+        1 / bit.seconds,
+        candidates,
+        equivalent,
+        read(side, bit.seconds, frame),
+        glitches,
+        len(edges),
+        left_out,
+    )
 
 
 def _told(weighed: list[tuple[float, BitTime, Frame, bool]]) -> tuple[Candidate, ...]:

@@ -10,6 +10,7 @@ The work is done for all falling edges at once, whether the receiver will begin 
 """
 
 from array import array
+from bisect import bisect_right
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -125,21 +126,25 @@ def _walk_low_is_start(
     """As `_walk`, for receivers that take a low stop bit for the next start bit, centre on centre."""
     starts: list[int] = []
     words: list[int] = []
-    all_words = line.words(ticks)
-    stop, i = 1 << (bits - 1), 0
-    while i < len(ticks):
-        if not verified[i]:
-            i = int(following[i])
+    all_ticks, all_words = ticks.tolist(), line.words(ticks).tolist()
+    after, begins = following.tolist(), verified.tolist()
+    stop, i, count = 1 << (bits - 1), 0, len(all_ticks)
+    while i < count:
+        if not begins[i]:
+            i = after[i]
             continue
-        tick, word = int(ticks[i]), int(all_words[i])
-        while True:
-            starts.append(tick)
-            words.append(word)
-            if word & stop or word == 0:  # a good stop bit, or a break: both wait for mark
-                break
+        tick, word = all_ticks[i], all_words[i]
+        starts.append(tick)
+        words.append(word)
+        if word & stop or word == 0:  # a good stop bit, or a break: both wait for mark
+            i = after[i]
+            continue
+        while not (word & stop or word == 0):
             tick += TICKS * bits  # the low stop bit's centre is the new start bit's centre
             word = int(line.words(np.array([tick]))[0])
-        i = int(np.searchsorted(ticks, tick + CENTRE + TICKS * bits, side="right"))
+            starts.append(tick)
+            words.append(word)
+        i = bisect_right(all_ticks, tick + CENTRE + TICKS * bits)
     return np.array(starts, np.int64), np.array(words, np.uint16)
 
 

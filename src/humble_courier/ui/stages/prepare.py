@@ -3,7 +3,8 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from humble_courier.catalog.models import CautionEntry, DeviceEntry
+from humble_courier.catalog.models import CautionEntry
+from humble_courier.catalog.sheet_models import DeviceEntry
 from humble_courier.ui.parts import clear, label
 from humble_courier.ui.stages.base import Stage
 

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QWidget
 
-from humble_courier.catalog.models import FirstWords
+from humble_courier.catalog.sheet_models import FirstWords
 from humble_courier.line.marked import Doubt
 from humble_courier.protocols.lines import End
 from humble_courier.talk.session import Utterance, Who

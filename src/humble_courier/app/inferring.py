@@ -1,0 +1,146 @@
+"""Settings out of a file: recordings of level changes, or bytes that were received with some settings."""
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+
+from humble_courier.errors import BadInput
+from humble_courier.line.captures import read_csv, read_vcd
+from humble_courier.line.from_edges import infer_edges
+from humble_courier.line.marked import Doubt, Unstuffer
+from humble_courier.units.settings import Frame, Parity, Settings
+
+Kind = Literal["vcd", "csv", "marked", "raw"]
+KINDS: tuple[Kind, ...] = ("vcd", "csv", "marked", "raw")
+MOST_BYTES = 1 << 18  # of received bytes: more of them change nothing
+MOST_RECORDING = 256 << 20  # bytes of a recording that are read; the rest is left out, and that is said
+MOST_TOLD = 4096  # bytes told in the answer
+SAME_RATE = 0.03  # heard at a rate this near, the bytes are the sender's own
+FEWEST_BYTES = 1
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One setting that may be, with its probability."""
+
+    rate: int
+    frame: str
+    inverted: bool
+    probability: float
+
+
+@dataclass(frozen=True)
+class Inferred:
+    """What a file says. `measured_rate` only from level changes; `listen_next` only from bytes, and only while in doubt.
+
+    `equivalent`: frames that any receiver would read the same way; `text` None where the bytes are not the sender's.
+    """
+
+    best: Setting
+    candidates: tuple[Setting, ...]
+    equivalent: tuple[str, ...]
+    measured_rate: float | None
+    text: str | None
+    received: bytes
+    listen_next: Settings | None = None
+    traffic: str = ""
+    notes: tuple[str, ...] = ()
+
+
+def infer_file(path: Path, kind: Kind | None, heard_as: Settings | None, signal: str | None = None) -> Inferred:
+    """Read a file and say what the sender is set to. Raises BadInput with what to do where that cannot be."""
+    data, cut = _read(path)
+    kind = kind or _kind(path, data)
+    if kind in ("vcd", "csv"):
+        return infer_recording(data, kind, str(path), signal, cut)
+    if heard_as is None:
+        raise BadInput("say with which settings the bytes were received: --heard-as 9600,8N1", file=path)
+    if not data:
+        raise BadInput("the file is empty: record while something is sent", file=path)
+    return infer_bytes(data[:MOST_BYTES], heard_as, marked=kind == "marked")
+
+
+def _read(path: Path) -> tuple[bytes, bool]:
+    try:
+        with path.open("rb") as file:
+            data = file.read(MOST_RECORDING)
+            return data, bool(file.read(1))
+    except OSError as error:
+        raise BadInput(str(error.strerror), file=path) from None
+
+
+def _kind(path: Path, data: bytes) -> Kind:
+    """By the name's ending, else by what stands in it."""
+    ending = path.suffix.lower().removeprefix(".")
+    known: dict[str, Kind] = {"vcd": "vcd", "csv": "csv", "marked": "marked", "raw": "raw", "bin": "raw"}
+    if ending in known:
+        return known[ending]
+    if b"$enddefinitions" in data[: 1 << 16]:
+        return "vcd"
+    return "marked" if b"\xff\x00" in data or b"\xff\xff" in data else "raw"
+
+
+def infer_recording(data: bytes, kind: Kind, file: str, signal: str | None = None, cut: bool = False) -> Inferred:
+    """Settings from a recording of level changes."""
+    recording = read_vcd(data, file) if kind == "vcd" else read_csv(data, file)
+    try:
+        found = infer_edges(recording.signal(signal, file))
+    except BadInput as error:
+        raise error if error.file else BadInput(error.text, file=file) from None
+    notes = []
+    if cut or recording.cut:
+        notes.append("the file is cut off; what is there was read")
+    if found.glitches:
+        notes.append(f"{found.glitches} spikes too short for a bit were left out")
+    if found.left_out:
+        notes.append(f"judged by the first {found.judged} level changes")
+    values = found.read.values.tobytes()[:MOST_TOLD]
+    settings = tuple(Setting(c.rate, str(c.frame), c.inverted, float(c.probability)) for c in found.candidates)
+    return Inferred(
+        settings[0], settings, tuple(str(f) for f in found.equivalent), float(found.measured_rate), as_text(values), values,
+        notes=tuple(notes),
+    )  # fmt: skip
+
+
+def as_text(data: bytes) -> str:
+    """Bytes as text: lines and tabs as they are, what is no text as its number."""
+    return "".join(chr(b) if 32 <= b < 127 or b in (9, 10, 13) else f"\\x{b:02x}" for b in data)
+
+
+def infer_bytes(data: bytes, heard_as: Settings, marked: bool) -> Inferred:
+    """Settings from received bytes, with their errors marked (PARMRK) or without."""
+    from humble_courier.line.belief.belief import Belief, counted
+
+    if marked:
+        heard = Unstuffer().feed(data)
+        values = np.array([h.byte for h in heard], np.uint8)
+        errors = np.array([h.doubt is not Doubt.NONE for h in heard], np.bool_)
+    else:
+        values = np.frombuffer(data, np.uint8)
+        errors = np.zeros(len(values), np.bool_)
+    if len(values) < FEWEST_BYTES:
+        raise BadInput("no whole byte was received: listen longer")
+    belief = Belief()
+    belief.listen(heard_as, counted(values, errors), errors_known=marked)
+    settings = tuple(Setting(b.rate, str(b.frame), b.inverted, b.probability) for b in belief.told())
+    best = settings[0]
+    family, _ = belief.family()
+    received = values.tobytes()[:MOST_TOLD]
+    text = None
+    if abs(best.rate / heard_as.rate - 1) <= SAME_RATE and not best.inverted and heard_as.frame.data_bits >= 7:
+        mask = (1 << Frame.parse(best.frame).data_bits) - 1
+        text = as_text(bytes(b & mask for b in received))
+    following = Settings(belief.next_receiver()) if best.probability < 0.99 else None
+    return Inferred(best, settings, equivalent(best.frame, values), None, text, received, following, family)
+
+
+def equivalent(frame: str, values: "np.typing.NDArray[np.uint8]") -> tuple[str, ...]:
+    """Frames that a receiver of eight bits cannot tell from this one by what came."""
+    found = Frame.parse(frame)
+    same = {"8N1": ("8N2",), "8N2": ("8N1",), "7E1": ("7E2",), "7E2": ("7E1",), "7O1": ("7O2",), "7O2": ("7O1",)}
+    others = list(same.get(frame, ()))
+    if found.data_bits == 7 or (found.parity is Parity.NONE and len(values) and bool((values > 127).all())):
+        others += [f for f in ("8N1", "7N2") if f != frame and f not in others]
+    return tuple(others)

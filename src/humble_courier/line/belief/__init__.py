@@ -1,0 +1,1 @@
+"""Settings from received bytes alone: tables made with the simulated receiver, and the belief that follows from them."""

@@ -1,0 +1,67 @@
+"""One cell of the tables: how often each symbol is received when a sender and a receiver are set in a certain way.
+
+Only the ratio of the two rates matters. A symbol is the byte with a flag for framing or parity error: 512 of them; the
+break is the byte 0 with its flag.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from humble_courier.line.belief.traffic import Make
+from humble_courier.line.uart import Resync, receive
+from humble_courier.line.wave import COARSE, Wave, character_bits
+from humble_courier.units.settings import Frame, Settings
+
+SYMBOLS = 512
+RECEIVER = 9600  # any rate would do
+RUNS, RUN_SYMBOLS = 16, 384
+CLOCK_ERROR = 0.02  # either way
+SLOWEST, FASTEST = 1 / 14, 9.0  # ratio sender to receiver: beyond, all cells look like these
+
+
+def gaps(random: np.random.Generator, count: int) -> NDArray[np.int64]:
+    """Pauses after characters in half bits: none, steady, or scattered over a decade, with messages apart."""
+    kind = random.random()
+    if kind < 0.35:
+        made = np.zeros(count)
+    elif kind < 0.6:
+        made = np.full(count, 10 ** random.uniform(-0.3, 1.3))
+    else:
+        made = random.exponential(10 ** random.uniform(-0.3, 1.5), count)
+    ends = random.random(count) < 1 / random.uniform(6, 80)
+    made[ends] += random.uniform(20, 400)
+    return np.round(made * COARSE).astype(np.int64)
+
+
+def wave_of(data: bytes, frame: Frame, pauses: NDArray[np.int64], inverted: bool, rate: float) -> Wave:
+    """Characters with a pause after each (half bits), two slots a bit."""
+    bits = np.repeat(character_bits(data, Settings(RECEIVER, frame)), COARSE, axis=1)
+    columns = bits.shape[1]
+    lengths = columns + np.round(frame.stop_bits * COARSE).astype(np.int64) + pauses
+    ends = np.cumsum(lengths)
+    levels = np.ones(int(ends[-1]) + 2 * COARSE, np.uint8)
+    starts = ends - lengths + COARSE
+    for i in range(columns):
+        levels[starts + i] = bits[:, i]
+    return Wave(levels ^ np.uint8(1) if inverted else levels, rate * COARSE)
+
+
+def symbols(values: NDArray[np.uint8], errors: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Received bytes as symbols."""
+    return values.astype(np.int64) + 256 * errors
+
+
+def simulate(
+    random: np.random.Generator, ratio: float, frame: Frame, inverted: bool, make: Make, heard_as: Frame, runs: int = RUNS
+) -> NDArray[np.int64]:
+    """Counts of symbols (shape: 512), half of the runs with each rule of what happens after a low stop bit."""
+    counts = np.zeros(SYMBOLS, np.int64)
+    ratio = min(max(ratio, SLOWEST), FASTEST)
+    size = int(RUN_SYMBOLS * max(1.0, 1.3 * ratio)) if ratio >= 0.5 else RUN_SYMBOLS // 2
+    for run in range(runs):
+        speed = RECEIVER * ratio * random.uniform(1 - CLOCK_ERROR, 1 + CLOCK_ERROR)
+        wave = wave_of(make(random, size), frame, gaps(random, size), inverted, speed)
+        got = receive(wave, Settings(RECEIVER, heard_as), list(Resync)[run % 2])
+        found = symbols(got.values, got.framing | got.parity)[:RUN_SYMBOLS]
+        counts += np.bincount(found, minlength=SYMBOLS)
+    return counts

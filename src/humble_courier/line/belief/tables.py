@@ -1,0 +1,109 @@
+"""The tables: made once (`python -m humble_courier.line.belief.tables FILE`), shipped, looked up by ratio of rates."""
+
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from humble_courier.line.belief.cells import FASTEST, RUNS, SLOWEST, SYMBOLS, simulate
+from humble_courier.line.belief.traffic import FAMILIES
+from humble_courier.units.settings import Frame, Parity, Settings
+
+FILE = Path(__file__).with_name("tables.npz")
+FRAMES = ("8N1", "8N2", "8E1", "8O1", "7E1", "7O1", "7N2", "7E2", "7O2", "7N1")
+RATES = (
+    110, 150, 300, 600, 1200, 1800, 2400, 4800, 9600, 10400, 14400, 19200, 28800, 31250, 38400, 57600, 76800, 115200,
+    230400, 250000, 460800, 500000, 921600, 1000000,
+)  # fmt: skip
+STEP = 0.012  # ratios nearer than this (natural logarithm) share a cell
+NATS = 16  # steps of the stored logarithms
+SMOOTHED = 12.0  # symbols of the pooled distribution that are added to each cell
+FLOOR = 2e-6
+SEED = 20_261_124
+
+
+@dataclass(frozen=True)
+class Tables:
+    """`stored`: -log probability in sixteenths of a nat, shape (ratios, frames, polarities, families, symbols)."""
+
+    logs: NDArray[np.float64]
+    stored: NDArray[np.uint8]
+
+    def nearest(self, ratio: float) -> int:
+        """The cell of a ratio sender to receiver."""
+        return int(np.abs(self.logs - np.log(min(max(ratio, SLOWEST), FASTEST))).argmin())
+
+
+@lru_cache(maxsize=32)
+def heard_at(receiver: Settings) -> NDArray[np.float32]:
+    """Log probabilities for a receiver: shape (rates, frames, polarities, families, symbols).
+
+    From the shipped tables where the receiver takes eight bits without parity; else simulated now, which takes seconds.
+    """
+    eight = receiver.frame.data_bits == 8 and receiver.frame.parity is Parity.NONE
+    if eight:
+        tables = load()
+        stored = tables.stored[[tables.nearest(rate / receiver.rate) for rate in RATES]]
+    else:
+        made = [cell(np.random.default_rng((SEED, rate)), rate / receiver.rate, receiver.frame, 2) for rate in RATES]
+        stored = np.array(made)
+    return stored.astype(np.float32) / np.float32(-NATS)
+
+
+def ratios() -> NDArray[np.float64]:
+    """All ratios that pairs of rates make, as natural logarithms, those that are near each other joined."""
+    found = sorted({round(np.log(s / r) / STEP) for s in RATES for r in RATES if SLOWEST <= s / r <= FASTEST})
+    ends = {round(np.log(SLOWEST) / STEP), round(np.log(FASTEST) / STEP)}
+    return np.array(sorted(ends | set(found))) * STEP
+
+
+def cell(random: np.random.Generator, ratio: float, heard_as: Frame | None = None, runs: int = RUNS) -> NDArray[np.uint8]:
+    """All that is stored for one ratio: shape (frames, polarities, families, symbols)."""
+    counts = np.zeros((len(FRAMES), 2, len(FAMILIES), SYMBOLS))
+    for i, text in enumerate(FRAMES):
+        for inverted in (False, True):
+            for k, (make, _) in enumerate(FAMILIES.values()):
+                counts[i, int(inverted), k] = simulate(
+                    random, ratio, Frame.parse(text), inverted, make, heard_as or Frame(), runs
+                )
+    return smoothed(counts)
+
+
+def smoothed(counts: NDArray[np.float64]) -> NDArray[np.uint8]:
+    """Counts as stored: smoothed towards what all frames and families of that polarity give together."""
+    pooled = counts.sum(axis=(0, 2), keepdims=True) + 0.5
+    pooled = pooled / pooled.sum(axis=-1, keepdims=True)
+    shares = (counts + SMOOTHED * pooled) / (counts.sum(axis=-1, keepdims=True) + SMOOTHED)
+    stored: NDArray[np.uint8] = np.clip(np.round(-np.log(np.maximum(shares, FLOOR)) * NATS), 0, 255).astype(np.uint8)
+    return stored
+
+
+@lru_cache(maxsize=1)
+def load() -> Tables:
+    """The shipped tables."""
+    with np.load(FILE) as file:
+        return Tables(file["logs"], file["stored"])
+
+
+def main(path: Path) -> None:
+    """Make the tables anew: some minutes on two cores."""
+    logs = ratios()
+    with ProcessPoolExecutor() as workers:
+        made = []
+        for i, stored in enumerate(workers.map(_numbered_cell, enumerate(np.exp(logs)))):
+            made.append(stored)
+            sys.stderr.write(f"\r{i + 1} of {len(logs)}")
+    sys.stderr.write("\n")
+    np.savez_compressed(path, logs=logs, stored=np.array(made))
+
+
+def _numbered_cell(numbered: tuple[int, float]) -> NDArray[np.uint8]:
+    return cell(np.random.default_rng((SEED, numbered[0])), numbered[1])
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FILE)
