@@ -73,6 +73,7 @@ def test_an_empty_program_leads_to_a_first_link(qtbot: QtBot, tmp_path: Path, ca
     open_records(window, tmp_path / "own", demo=False)
     assert "begin with what lies on the bench" in window.first.headline.text()
     window.first.port.setCurrentText("/dev/ttyNONE9")
+    window.first.device.setCurrentIndex(window.first.device.findData("gauge-logger"))
     window.first.cable.setCurrentIndex(window.first.cable.findData("straight-de9"))
     assert "two senders meet" in window.first.preview_title.text()
     window.first.cable.setCurrentIndex(window.first.cable.findData("crossed-de9-3wire"))

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from humble_courier.app import facts as fact_texts
+from humble_courier.app.acts import acts
 from humble_courier.app.evidence import Evidence, read, summary_fact
 from humble_courier.app.kit import credited, load_kit, save_kit
 from humble_courier.app.links import trace_link
@@ -253,7 +254,7 @@ class Workbench:
         """Note that an act of the device sheet is done (or is not after all), with the evidence that the sheet names."""
         sheet = self.link.sheet
         if sheet is not None:
-            act = sheet.preconditions[index]
+            act = acts(sheet, self.catalog.cautions)[index]
             text = act.act if done else f"Not done: {act.act}"
             self._keep(f"act {index + 1}", text, Provenance.OBSERVED, act.proof if done else "taken back by you")
 

@@ -13,7 +13,7 @@ _UNITS = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9, "ps": 1e-12, "fs": 1e-15
 _VAR = re.compile(rb"\$var\s+(\w+)\s+(\d+)\s+(\S+)\s+(.+?)\s*\$end", re.DOTALL)
 _SCALE = re.compile(rb"\$timescale\s+(\d+)\s*([munpf]?s)\s*\$end")
 MOST_NAMES = 8
-EVEN = 0.01  # intervals that differ by less than this share are those of a sampled recording
+EVEN = 0.05  # intervals that differ by less than this share are those of a sampled recording
 
 
 @dataclass(frozen=True)
@@ -132,7 +132,10 @@ def _numbers(line: bytes) -> bool:
 
 def _table(body: bytes, width: int, file: str, first: int) -> NDArray[np.float64]:
     """The numbers in rows; where a line is odd the slow way finds it."""
-    flat = np.fromstring(body.replace(b"\r", b"").replace(b"\n", b",").strip(b","), np.float64, sep=",")
+    try:
+        flat = np.fromstring(body.replace(b"\r", b"").replace(b"\n", b",").strip(b","), np.float64, sep=",")
+    except ValueError:
+        flat = np.zeros(0)
     rows = body.count(b"\n") + (not body.endswith(b"\n"))
     if len(flat) == rows * width and np.isfinite(flat).all():
         return flat.reshape(rows, width)

@@ -5,7 +5,7 @@ value costs its data bits (a parity bit that always fits is cheaper than a data 
 exactly one stop bit long again and again are rather stop bits.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,12 +18,14 @@ from humble_courier.units.settings import Frame
 
 FEWEST_EDGES = 4
 GLITCH_BITS = 0.2  # shorter stretches than this are no bits
+NEAR_FIT = 0.05  # a second fit that is further away than this has gone astray
 JUDGED_EDGES = 6000
 MOST_EDGES = 4_000_000  # read in all: more would only cost memory
 WRONG = np.log(0.01)  # of a character that breaks the frame's rules
 SHARES_AT_ONCE = (0.01, 0.1, 0.3, 0.6, 0.9, 0.99)  # how often the next character may follow at once, all as likely
 AT_ONCE_BITS = 0.12  # width of “at once”: clocks and jitter
-ANY_PAUSE_BITS = 30.0  # a pause is of this order (common practice)
+PAUSE_SCALES = (1.0, 3.0, 10.0, 30.0, 100.0)  # bits: of what order pauses are, all as likely
+STEADY = float(np.log(0.05 / PAUSE_SCALES[-1]))  # a steady pause, and this one of all that could be
 EARLY = 1e-5  # density of a start before the frame's end
 TEXT_SHARE = 0.6  # belief that bytes are text, of which none is above 127
 NINE_BITS = 9 * float(np.log(2))
@@ -81,23 +83,47 @@ def infer_edges(edges: Edges) -> FromEdges:
         raise BadInput("no stretch of the recording looks like bits: record nearer to the sender, or with more samples")
     weighed.sort(key=lambda w: -w[0])
     _, bit, frame, _, side = weighed[0]
-    if edges.resolution and bit.seconds < SAMPLES_A_BIT * edges.resolution:
-        wanted = f"{4 / bit.seconds:.0f}"
+    seconds, lean = refined(side, bit.seconds, frame)
+    side = _levelled(side, -lean)
+    if edges.resolution and seconds < SAMPLES_A_BIT * edges.resolution:
+        wanted = f"{4 / seconds:.0f}"
         raise BadInput(f"sampled too seldom for these bits: record with {wanted} samples a second or more")
     scale = weighed[0][0]
-    candidates = _told([(np.exp(w - scale), b, f, i) for w, b, f, i, _ in weighed])
+    fine = replace(bit, seconds=seconds)
+    candidates = _told([(np.exp(w - scale), fine if b is bit else b, f, i) for w, b, f, i, _ in weighed])
     equivalent = tuple(c.frame for c in candidates[1:] if c.rate == candidates[0].rate and c.probability > 0.01)
     glitches = (len(edges) - len(side)) // 2
     return FromEdges(
         candidates[0],
-        1 / bit.seconds,
+        1 / seconds,
         candidates,
         equivalent,
-        read(side, bit.seconds, frame),
+        read(side, seconds, frame),
         glitches,
         len(edges),
         left_out,
     )
+
+
+def refined(edges: Edges, bit: float, frame: Frame) -> tuple[float, float]:
+    """Bit time and lean of the rises (seconds), from changes within characters only: pauses do not disturb these.
+
+    Least squares of the time since the start bit against whole bits, and whether the change is a rise.
+    """
+    starts = read(edges, bit, frame).starts
+    if not len(starts):
+        return bit, 0.0
+    character = np.searchsorted(starts, edges.times, side="right") - 1
+    offsets = edges.times - starts[np.maximum(character, 0)]
+    whole = np.round(offsets / bit)
+    last = frame.bits - frame.stop_bits
+    within = (character >= 0) & (whole >= 1) & (whole <= last) & (np.abs(offsets - whole * bit) < 0.35 * bit)
+    rises = ((np.arange(len(offsets)) + (edges.first == 0)) & 1).astype(np.float64)
+    table = np.stack((whole[within], rises[within]), axis=1)
+    if len(table) < FEWEST_EDGES or np.linalg.matrix_rank(table.T @ table) < 2:
+        return bit, 0.0
+    fitted, lean = np.linalg.solve(table.T @ table, table.T @ offsets[within])
+    return (float(fitted), float(lean)) if abs(fitted / bit - 1) < NEAR_FIT else (bit, 0.0)
 
 
 def _told(weighed: list[tuple[float, BitTime, Frame, bool]]) -> tuple[Candidate, ...]:
@@ -150,7 +176,23 @@ def _pauses(got: Read, bit: float, frame: Frame) -> float:
     pauses = np.diff(got.starts) / bit - frame.bits
     if not len(pauses):
         return 0.0
-    at_once = np.exp(-0.5 * (pauses / AT_ONCE_BITS) ** 2) / (AT_ONCE_BITS * np.sqrt(2 * np.pi))
-    later = np.where(pauses > 0, np.exp(-np.clip(pauses, 0, None) / ANY_PAUSE_BITS) / ANY_PAUSE_BITS, 0.0)
-    sums = [float(np.log(np.maximum(s * at_once + (1 - s) * later, EARLY)).sum()) for s in SHARES_AT_ONCE]
-    return float(np.logaddexp.reduce(sums)) - float(np.log(len(sums)))
+    at_once = _narrow(pauses)
+    sums = []
+    for scale in PAUSE_SCALES:
+        later = np.where(pauses > 0, np.exp(-np.clip(pauses, 0, None) / scale) / scale, 0.0)
+        sums += [_total(share * at_once + (1 - share) * later) for share in SHARES_AT_ONCE]
+    # Some senders make the same pause after each character: one that is told once, then holds.
+    steady = float(np.median(pauses))
+    if steady > 2 * AT_ONCE_BITS:
+        sums.append(_total(0.99 * _narrow(pauses - steady) + 0.01 * later) + STEADY)
+    return float(np.logaddexp.reduce(sums)) - float(np.log(len(SHARES_AT_ONCE) * len(PAUSE_SCALES)))
+
+
+def _narrow(bits: NDArray[np.floating]) -> NDArray[np.floating]:
+    """Density of a difference that clocks and jitter make."""
+    density: NDArray[np.floating] = np.exp(-0.5 * (bits / AT_ONCE_BITS) ** 2) / (AT_ONCE_BITS * np.sqrt(2 * np.pi))
+    return density
+
+
+def _total(densities: NDArray[np.floating]) -> float:
+    return float(np.log(np.maximum(densities, EARLY)).sum())

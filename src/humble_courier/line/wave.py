@@ -68,7 +68,7 @@ def encode(data: bytes, settings: Settings, idle_bits: float = 0.0, inverted: bo
     closes the wave. `inverted`: mark and space exchanged, as on a line taken before its level converter.
     """
     stop = settings.frame.stop_bits + idle_bits
-    grid = COARSE if (stop * COARSE).is_integer() else FINE
+    grid = COARSE if float(stop * COARSE).is_integer() else FINE
     bits = character_bits(data, settings)
     rows = np.ones((len(bits), bits.shape[1] * grid + round(stop * grid)), np.uint8)
     rows[:, : bits.shape[1] * grid] = np.repeat(bits, grid, axis=1)

@@ -152,6 +152,10 @@ QScrollBar:vertical { background: transparent; width: @s12px; margin: 0; }
 QScrollBar::handle:vertical { background: @hairline; border-radius: @s4px; min-height: @s24px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QTextBrowser { background: @surface; border: 0; }
+QPlainTextEdit { background: @surface; border: 1px solid @hairline; border-radius: @s6px; font-family: "B612 Mono"; }
+QSpinBox { background: @surface; border: 1px solid @quiet; border-radius: @s6px; min-height: @s24px; padding: @s4px; }
+QRadioButton { min-height: @s24px; }
+#drop { border: 2px dashed @hairline; border-radius: @s8px; color: @quiet; }
 """
 
 

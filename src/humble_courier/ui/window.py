@@ -27,6 +27,7 @@ from humble_courier.ui.kit_desk import KitDesk
 from humble_courier.ui.line_view import LineView
 from humble_courier.ui.parts import Pages, WrapLabel, set_role
 from humble_courier.ui.port_desk import PortDesk
+from humble_courier.ui.settings.desk import SettingsDesk
 from humble_courier.ui.stages.base import Stage as StageWidget
 from humble_courier.ui.stages.first_link import FirstLinkStage
 from humble_courier.ui.stages.kit import KitStage
@@ -63,6 +64,7 @@ class Window(QMainWindow):
         self.port, self.prepare = PortStage(), PrepareStage()
         self.records, self.first, self.kit = RecordsStage(), FirstLinkStage(), KitStage()
         self.wire_desk = WireDesk(self.wire, catalog, self._do)
+        self.settings_desk = SettingsDesk(self.settings, self._do)
         self.kit_desk = KitDesk(self.kit, catalog, self._do)
         self.port_desk = PortDesk(self.port, catalog, self.complain)
         self.stages: dict[str, QWidget] = {
@@ -121,8 +123,8 @@ class Window(QMainWindow):
         self.facts.act.connect(self.act)
         self.foot.arm.connect(self.toggle_arm)
         self.wire.build.saved.connect(self._save_build)
-        self.settings.settings_changed.connect(self.change_settings)
-        self.settings.adopt.connect(self.adopt_settings)
+        self.settings.ends.settings_changed.connect(self.change_settings)
+        self.settings.ends.adopt.connect(self.adopt_settings)
         self.talk.listen.connect(lambda: self._do(self._bench().listen))
         self.talk.stop.connect(lambda: self._do(self._bench().stop))
         self.talk.say_words.connect(lambda text, end: self._do(lambda: self._bench().say(text, End(end))))
@@ -225,10 +227,7 @@ class Window(QMainWindow):
         if stage is Stage.WIRE:
             self.wire_desk.show(bench, self.theme)
         elif stage is Stage.SETTINGS:
-            from humble_courier.app.sample import comparison
-
-            ours, theirs = bench.link.computer_settings, bench.link.device_settings
-            self.settings.show_ends(ours, theirs, comparison(bench.link), self.theme)
+            self.settings_desk.show(bench, self.theme)
         elif stage is Stage.TALK:
             self._show_talk(bench)
         elif stage is Stage.PORT:
@@ -436,6 +435,7 @@ class Window(QMainWindow):
         self._timer.stop()
         self._calm.stop()
         self.port_desk.rest()
+        self.settings_desk.rest()
         if self.bench is not None:
             self.bench.stop()
         if self.store is not None:

@@ -1,8 +1,9 @@
 """Prepare: may I, and is it alive? The acts of this device, with cautions beside the acts they belong to."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from humble_courier.app.acts import about, acts
 from humble_courier.catalog.models import CautionEntry
 from humble_courier.catalog.sheet_models import DeviceEntry
 from humble_courier.ui.parts import clear, label
@@ -30,13 +31,14 @@ class PrepareStage(Stage):
 
     def show_sheet(self, sheet: DeviceEntry | None, cautions: dict[str, CautionEntry], done: set[int]) -> None:
         """Show the acts of a device sheet; None where there is none."""
+        todo = acts(sheet, cautions) if sheet is not None else []
         if sheet is None:
             self.say(
                 self.tr("No sheet for this device"),
                 self.tr("Work from its manual: power, mode, the right socket. Note the edition that you use."),
             )
         else:
-            left = len(sheet.preconditions) - len(done)
+            left = len(todo) - len({i for i in done if i < len(todo)})
             text = (
                 self.tr("Before the first word: {n} acts left at the {device}")
                 if left
@@ -51,9 +53,8 @@ class PrepareStage(Stage):
             return
         self._shown = (sheet, set(done))
         clear(self._acts)
-        for i, act in enumerate(sheet.preconditions if sheet else []):
-            caution = cautions[act.caution].text if act.caution else ""
-            self._acts.addWidget(self._act(i, act.act, act.proof, caution, i in done))
+        for i, act in enumerate(todo):
+            self._acts.addWidget(self._act(i, act.act, act.proof, act.caution, i in done))
         if sheet is not None:
             self._acts.addWidget(self._about(sheet))
         self._acts.addStretch(1)
@@ -68,10 +69,14 @@ class PrepareStage(Stage):
             row.addWidget(label("▲", "caution"), 0, Qt.AlignmentFlag.AlignTop)
             row.addWidget(label(self.tr("Caution: {text}").format(text=caution), "caution", wrap=True), 1)
             column.addLayout(row)
-        tick = QCheckBox(text)
+        tick = QCheckBox()
+        tick.setAccessibleName(text)
         tick.setChecked(done)
         tick.toggled.connect(lambda on: self.ticked.emit(index, on))
-        column.addWidget(tick)
+        line = QHBoxLayout()
+        line.addWidget(tick, 0, Qt.AlignmentFlag.AlignTop)
+        line.addWidget(label(text, "", wrap=True), 1)
+        column.addLayout(line)
         column.addWidget(label(self.tr("done when: {proof}").format(proof=proof), "small"))
         return frame
 
@@ -79,18 +84,12 @@ class PrepareStage(Stage):
         frame = QFrame()
         column = QVBoxLayout(frame)
         column.setContentsMargins(0, 10, 0, 0)
-        column.addWidget(label(self.tr("What the sheet says of its port"), "title"))
-        rows = [
-            self.tr("Mark: {mark}").format(mark=sheet.port.mark),
-            self.tr("Set to {settings}, by {by}").format(settings=sheet.port.settings, by=sheet.port.set_by),
-            self.tr("Lines end with {end}; echo {echo}").format(end=sheet.end.upper(), echo="on" if sheet.echo else "off"),
-        ]
-        if sheet.power_up:
-            rows.append(
-                self.tr("Says by itself {s} s after power: its {what}").format(
-                    s=sheet.power_up.after_s, what=sheet.power_up.means
-                )
-            )
-        for text in rows:
-            column.addWidget(label(text, "", wrap=True))
+        column.addWidget(label(self.tr("What the sheet says"), "title"))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(16)
+        grid.setColumnStretch(1, 1)
+        for line, (what, value) in enumerate(about(sheet)):
+            grid.addWidget(label(what, "quiet", wrap=True), line, 0)
+            grid.addWidget(label(value, "", wrap=True), line, 1)
+        column.addLayout(grid)
         return frame
