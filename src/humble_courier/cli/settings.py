@@ -31,14 +31,20 @@ def hear(
     hex: Annotated[str | None, typer.Option(help="What is sent, as hexadecimal digits.")] = None,
     idle: Annotated[float, typer.Option(min=0, max=1000, help="Idle bits between characters.")] = 0.0,
     inverted: Annotated[bool, typer.Option("--inverted", help="The line is inverted on the way.")] = False,
+    drift: Annotated[float, typer.Option(min=-20, max=20, help="The sender's clock slows down by so many percent.")] = 0.0,
+    jitter: Annotated[float, typer.Option(min=0, max=1, help="Scatter of each level change, one sigma in bits.")] = 0.0,
+    rise: Annotated[float, typer.Option(min=0, max=5, help="Time constant of slow edges, in bits.")] = 0.0,
+    majority: Annotated[bool, typer.Option("--majority", help="The receiver reads each bit three times.")] = False,
     json: Json = False,
 ) -> None:
     """What a receiver makes of what is sent, bit by bit."""
     sender, receiver, data = Settings.parse(sent), Settings.parse(heard_as), octets(text, hex)
     from humble_courier.app.hearing import heard_bytes
+    from humble_courier.line.disturbed import Disturbance
     from humble_courier.line.uart import hear as simulate
 
-    received = heard_bytes(simulate(sender, receiver, data, idle, inverted))
+    way = Disturbance(drift / 100, jitter, rise) if drift or jitter or rise else None
+    received = heard_bytes(simulate(sender, receiver, data, idle, inverted, way=way, majority=majority))
     if json:
         rows = [
             {"byte": h.byte, "framing_error": h.framing_error, "parity_error": h.parity_error, "break": h.is_break}

@@ -15,7 +15,7 @@ from humble_courier.line.rates import USUAL_RATES
 LONGEST_BITS = 10.6  # within a character no stretch is longer: start, eight data bits, parity
 NEAR_BITS = 0.2  # a stretch this near to a whole number of bits speaks for the bit time
 SINGLES = 0.02  # at least this share of stretches is one bit long, or the bit is in truth longer
-LOOKED_AT = 4000  # stretches that are enough to find the bit time; all are taken to refine it
+LOOKED_AT = 4000  # stretches that are enough to find the bit time; it is refined within characters
 NO_SINGLES = 2.0  # nats a stretch for a bit that never stands alone
 CLOSE = 0.3  # nats a stretch within which another bit time is worth a look
 BINS_PER_OCTAVE = 24
@@ -43,10 +43,7 @@ def bit_times(edges: Edges) -> list[BitTime]:
         if fitted is not None and not any(abs(f.seconds / fitted.seconds - 1) < 0.01 for f in found):
             found.append(fitted)
     found.sort(key=lambda f: -f.score)
-    best = [f for f in found if f.score > found[0].score - CLOSE]
-    if len(lengths) > LOOKED_AT:
-        best = [_fit(lengths, levels, f.seconds) or f for f in best]
-    return best
+    return [f for f in found if f.score > found[0].score - CLOSE]
 
 
 def _guesses(lengths: Times) -> list[float]:

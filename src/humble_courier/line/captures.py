@@ -12,6 +12,8 @@ from humble_courier.line.edges import Edges
 _UNITS = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9, "ps": 1e-12, "fs": 1e-15}
 _VAR = re.compile(rb"\$var\s+(\w+)\s+(\d+)\s+(\S+)\s+(.+?)\s*\$end", re.DOTALL)
 _SCALE = re.compile(rb"\$timescale\s+(\d+)\s*([munpf]?s)\s*\$end")
+STAMP = ord("#")
+MOST_DIGITS = 18  # of a time stamp: what whole numbers of 64 bits hold
 MOST_NAMES = 8
 EVEN = 0.05  # intervals that differ by less than this share are those of a sampled recording
 
@@ -56,14 +58,14 @@ def read_vcd(data: bytes, file: str) -> Recording:
             names.setdefault(code, name.decode(errors="replace"))
     if not names:
         raise BadInput("the VCD file has no signal of one bit", file=file)
-    tokens = body.partition(b"$end")[2].split()
-    cut = bool(tokens) and not body.endswith((b"\n", b" ", b"\r"))
+    body = body.partition(b"$end")[2]
+    cut = bool(body.strip()) and not body.endswith((b"\n", b" ", b"\r"))
     if cut:
-        tokens.pop()  # the last word may lack its end
-    stamps, end = _stamps(tokens, file)
+        body = body[: max(body.rfind(b"\n"), body.rfind(b" ")) + 1]  # the last word may lack its end
+    words = _Words(body, file)
     signals: dict[str, Edges] = {}
     for code, name in names.items():
-        signals[_free(name, signals)] = _changes(tokens, stamps, code, unit, end * unit)
+        signals[_free(name, signals)] = words.changes(code, unit)
     return Recording(signals, cut)
 
 
@@ -71,32 +73,51 @@ def _free(name: str, taken: dict[str, Edges]) -> str:
     return name if name not in taken else f"{name}#{sum(n.partition('#')[0] == name for n in taken) + 1}"
 
 
-def _stamps(tokens: list[bytes], file: str) -> tuple[NDArray[np.int64], int]:
-    """For each word the time stamp that holds for it, in units of the file, and the last stamp."""
-    is_stamp = np.fromiter((t[0] == 35 for t in tokens), np.bool_, len(tokens))  # 35: the sign #
-    words = b" ".join([t[1:] for t in tokens if t[0] == 35])
-    try:
-        stamps = np.array(words.split(), dtype=np.int64) if len(words) < 64 else np.fromstring(words, np.int64, sep=" ")
-    except ValueError:
-        raise BadInput("a time stamp of the VCD file is no number", file=file) from None
-    if len(stamps) != int(is_stamp.sum()):
-        raise BadInput("a time stamp of the VCD file is no number", file=file)
-    if np.any(np.diff(stamps) < 0):
-        raise BadInput("the time stamps of the VCD file run backwards", file=file)
-    which = np.cumsum(is_stamp)
-    return np.concatenate(([0], stamps))[which], int(stamps[-1]) if len(stamps) else 0
+class _Words:
+    """The words of a VCD file's body, and for each the time stamp that holds for it; all at once, as arrays."""
 
+    def __init__(self, body: bytes, file: str) -> None:
+        self._bytes = np.frombuffer(b"\n" + body, np.uint8)
+        blank = self._bytes <= 32  # spaces, tabs and ends of lines
+        self._starts = np.flatnonzero(blank[:-1] & ~blank[1:]) + 1
+        ends = np.flatnonzero(~blank[:-1] & blank[1:]) + 1
+        if len(ends) < len(self._starts):
+            ends = np.append(ends, len(self._bytes))
+        self._lengths = ends - self._starts
+        self._first = self._bytes[self._starts]
+        stamped = self._first == STAMP
+        stamps = self._numbers(np.flatnonzero(stamped), file)
+        if np.any(np.diff(stamps) < 0):
+            raise BadInput("the time stamps of the VCD file run backwards", file=file)
+        self._times = np.concatenate(([0], stamps))[np.cumsum(stamped)]
+        self._end = int(stamps[-1]) if len(stamps) else 0
 
-def _changes(tokens: list[bytes], stamps: NDArray[np.int64], code: bytes, unit: float, end: float) -> Edges:
-    """The changes of one signal; x and z count as no change."""
-    high, low = b"1" + code, b"0" + code
-    values = np.fromiter((1 if t == high else 0 if t == low else 2 for t in tokens), np.uint8, len(tokens))
-    at = np.flatnonzero(values != 2)
-    levels = values[at]
-    if not len(levels):
-        return Edges(np.zeros(0), 1, end)
-    changed = np.flatnonzero(levels[1:] != levels[:-1]) + 1
-    return Edges(stamps[at[changed]] * unit, int(levels[0]), end)
+    def _numbers(self, which: NDArray[np.int64], file: str) -> NDArray[np.int64]:
+        """The numbers behind the sign of a time stamp."""
+        lengths, starts = self._lengths[which] - 1, self._starts[which] + 1
+        values = np.zeros(len(which), np.int64)
+        for i in range(int(lengths.max(initial=0))):
+            there = lengths > i
+            digits = self._bytes[np.minimum(starts + i, len(self._bytes) - 1)].astype(np.int64) - ord("0")
+            if np.any(there & ((digits < 0) | (digits > 9))):
+                raise BadInput("a time stamp of the VCD file is no number", file=file)
+            values = np.where(there, values * 10 + digits, values)
+        if np.any(lengths < 1) or np.any(lengths > MOST_DIGITS):
+            raise BadInput("a time stamp of the VCD file is no number", file=file)
+        return values
+
+    def changes(self, code: bytes, unit: float) -> Edges:
+        """The changes of one signal; x and z count as no change."""
+        which = (self._lengths == len(code) + 1) & ((self._first == ord("0")) | (self._first == ord("1")))
+        at = np.flatnonzero(which)
+        for i, byte in enumerate(code, start=1):
+            at = at[self._bytes[self._starts[at] + i] == byte]
+        levels = self._first[at] - ord("0")
+        end = self._end * unit
+        if not len(levels):
+            return Edges(np.zeros(0), 1, end)
+        changed = np.flatnonzero(levels[1:] != levels[:-1]) + 1
+        return Edges(self._times[at[changed]] * unit, int(levels[0]), end)
 
 
 def read_csv(data: bytes, file: str) -> Recording:

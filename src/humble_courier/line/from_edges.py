@@ -18,6 +18,7 @@ from humble_courier.units.settings import Frame
 
 FEWEST_EDGES = 4
 GLITCH_BITS = 0.2  # shorter stretches than this are no bits
+FITTED_EDGES = 100_000
 NEAR_FIT = 0.05  # a second fit that is further away than this has gone astray
 JUDGED_EDGES = 6000
 MOST_EDGES = 4_000_000  # read in all: more would only cost memory
@@ -83,7 +84,7 @@ def infer_edges(edges: Edges) -> FromEdges:
         raise BadInput("no stretch of the recording looks like bits: record nearer to the sender, or with more samples")
     weighed.sort(key=lambda w: -w[0])
     _, bit, frame, _, side = weighed[0]
-    seconds, lean = refined(side, bit.seconds, frame)
+    seconds, lean = refined(side.head(FITTED_EDGES), bit.seconds, frame)
     side = _levelled(side, -lean)
     if edges.resolution and seconds < SAMPLES_A_BIT * edges.resolution:
         wanted = f"{4 / seconds:.0f}"

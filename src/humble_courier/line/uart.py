@@ -17,7 +17,8 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from humble_courier.line.wave import Wave, parity_bit
+from humble_courier.line.disturbed import Disturbance, disturb
+from humble_courier.line.wave import Wave, encode, parity_bit
 from humble_courier.units.settings import Parity, Settings
 
 TICKS = 16
@@ -58,35 +59,44 @@ class Received:
 class _Line:
     """A wave looked at in ticks of the receiver. `ratio`: slots a tick; `bits`: data, parity and stop bits together."""
 
-    def __init__(self, wave: Wave, ratio: float, bits: int) -> None:
-        self._levels, self._ratio, self._bits = wave.levels, ratio, bits
+    def __init__(self, wave: Wave, ratio: float, bits: int, majority: bool = False) -> None:
+        self._levels, self._ratio, self._bits, self._majority = wave.levels, ratio, bits, majority
 
     def at(self, ticks: NDArray[np.int64], offset: int) -> NDArray[np.uint8]:
         """Levels some ticks later; past the end the line stays as it was last."""
         return self._levels.take((ticks * self._ratio + (offset * self._ratio + _TIE)).astype(np.int64), mode="clip")
+
+    def read(self, ticks: NDArray[np.int64], offset: int) -> NDArray[np.uint8]:
+        """The level that the receiver takes for a bit: of one tick, or of three in their majority."""
+        if not self._majority:
+            return self.at(ticks, offset)
+        votes = self.at(ticks, offset - 1) + self.at(ticks, offset) + self.at(ticks, offset + 1)
+        return (votes >= 2).astype(np.uint8)
 
     def looks(self, ticks: NDArray[np.int64]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
         """Whether a fall is seen at each tick, and whether the line is still low at the start bit's centre."""
         seen = self.at(ticks, 0) == 0
         if self._ratio > 1:  # pulses may be shorter than a tick: the fall must show between two ticks
             seen &= (ticks == 0) | (self.at(ticks, -1) == 1)
-        return seen, seen & (self.at(ticks, CENTRE) == 0)
+        return seen, seen & (self.read(ticks, CENTRE) == 0)
 
     def words(self, ticks: NDArray[np.int64]) -> NDArray[np.uint16]:
         """The bits of characters that start at these ticks: data, then parity if any, then stop, from bit 0 up."""
         words = np.zeros(len(ticks), np.uint16)
         for i in range(self._bits):
-            words |= self.at(ticks, CENTRE + TICKS * (i + 1)).astype(np.uint16) << i
+            words |= self.read(ticks, CENTRE + TICKS * (i + 1)).astype(np.uint16) << i
         return words
 
 
 def receive(
-    wave: Wave, settings: Settings, resync: Resync = Resync.WAIT_FOR_MARK, clock: float = 1.0, after: float = 0.0
-) -> Received:
+    wave: Wave, settings: Settings, resync: Resync = Resync.WAIT_FOR_MARK, clock: float = 1.0, after: float = 0.0,
+    majority: bool = False,
+) -> Received:  # fmt: skip
     """What a receiver with `settings` hands over for `wave`.
 
     `clock`: the receiver's clock as a multiple of the nominal one (1.02 is 2 % fast). `after`: seconds from the begin
-    of the wave before which the receiver was busy and looks for no start.
+    of the wave before which the receiver was busy and looks for no start. `majority`: each bit is read three times, at its
+    middle and one tick before and after, as some receivers do.
     """
     ratio = wave.slot_rate / (TICKS * settings.rate * clock)  # slots a tick
     bits = settings.frame.data_bits + (settings.frame.parity is not Parity.NONE) + 1
@@ -96,7 +106,7 @@ def receive(
         falls = np.concatenate(([0], falls))
     ticks = np.ceil(falls / ratio - _TIE).astype(np.int64)
     ticks = ticks[ticks >= after / ratio * wave.slot_rate - _TIE]
-    line = _Line(wave, ratio, bits)
+    line = _Line(wave, ratio, bits, majority)
     looked = [line.looks(ticks[i : i + _CHUNK]) for i in range(0, len(ticks), _CHUNK)] or [line.looks(ticks)]
     seen, verified = (np.concatenate(parts) for parts in zip(*looked, strict=True))
     busy = np.where(verified, length, np.where(seen, CENTRE, 0))
@@ -164,9 +174,8 @@ def _symbols(
 
 def hear(
     sent: Settings, heard_as: Settings, data: bytes, idle_bits: float = 0.0, inverted: bool = False,
-    resync: Resync = Resync.WAIT_FOR_MARK,
+    resync: Resync = Resync.WAIT_FOR_MARK, way: Disturbance | None = None, majority: bool = False,
 ) -> Received:  # fmt: skip
-    """What a receiver set to `heard_as` hands over when `data` is sent with `sent`."""
-    from humble_courier.line.wave import encode
-
-    return receive(encode(data, sent, idle_bits, inverted), heard_as, resync)
+    """What a receiver set to `heard_as` hands over when `data` is sent with `sent`; `way`: what happens on the line."""
+    wave = encode(data, sent, idle_bits, inverted)
+    return receive(disturb(wave, sent.rate, way) if way else wave, heard_as, resync, majority=majority)
