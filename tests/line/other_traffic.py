@@ -36,8 +36,9 @@ def hex_records(random: np.random.Generator, size: int) -> bytes:
 
 def compressed(random: np.random.Generator, size: int) -> bytes:
     text = (ROOT / "LICENSE").read_bytes()
-    packed = zlib.compress(text[int(random.integers(0, 4000)) :])
-    at = int(random.integers(10, len(packed) - size))
+    begin = int(random.integers(0, 4000))
+    packed = zlib.compress(text[begin:]) * (size // 4000 + 2)
+    at = int(random.integers(10, 4000))
     return packed[at : at + size]
 
 

@@ -21,6 +21,7 @@ INVERTED = 0.03  # lines that are tapped before their level converter are rare (
 RATE_PARTS = {9600: 25, 115200: 18, 19200: 10, 38400: 8, 4800: 8, 57600: 6, 2400: 5, 1200: 5, 300: 3, 230400: 2, 14400: 2,
               460800: 2, 600: 2, 921600: 2, 28800: 2}  # fmt: skip
 LISTEN_AT = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 38400, 57600, 115200, 230400, 460800)
+REFUTED = -12.0  # nats
 LEADING = 24  # states between which the next listen must decide
 LIKELY = 1e-4
 
@@ -61,6 +62,13 @@ class Belief:
         seen = np.flatnonzero(counts)
         weight = min(HELD_BACK, HELD_BACK_ROOT / np.sqrt(n))
         self._logs += weight * (logs[..., seen].astype(np.float64) @ counts[seen].astype(np.float64))
+
+    def refute(self, rate: int, frame: Frame) -> None:
+        """A listen with this rate and frame brought errors: it is not the sender's."""
+        for text in FRAMES:
+            other = Frame.parse(text)
+            if (other.data_bits, other.parity) == (frame.data_bits, frame.parity):
+                self._logs[RATES.index(rate), FRAMES.index(text)] += REFUTED
 
     @property
     def _states(self) -> NDArray[np.float64]:
