@@ -138,8 +138,10 @@ def infer_bytes(data: bytes, heard_as: Settings, marked: bool) -> Inferred:
 
 def equivalent(frame: str, values: "np.typing.NDArray[np.uint8]") -> tuple[str, ...]:
     """Frames that a receiver of eight bits cannot tell from this one by what came."""
+    from humble_courier.line.belief.belief import SAME_TO_A_RECEIVER
+
     found = Frame.parse(frame)
-    same = {"8N1": ("8N2",), "8N2": ("8N1",), "7E1": ("7E2",), "7E2": ("7E1",), "7O1": ("7O2",), "7O2": ("7O1",)}
+    same = {one: (two,) for two, one in SAME_TO_A_RECEIVER.items()}
     others = list(same.get(frame, ()))
     if found.data_bits == 7 or (found.parity is Parity.NONE and len(values) and bool((values > 127).all())):
         others += [f for f in ("8N1", "7N2") if f != frame and f not in others]

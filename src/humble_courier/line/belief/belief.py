@@ -24,6 +24,7 @@ LISTEN_AT = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 38400, 57600, 11520
 REFUTED = -12.0  # nats
 LEADING = 24  # states between which the next listen must decide
 LIKELY = 1e-4
+SAME_TO_A_RECEIVER = {"8N2": "8N1", "7E2": "7E1", "7O2": "7O1"}
 
 
 @dataclass(frozen=True)
@@ -78,16 +79,17 @@ class Belief:
         return found
 
     def told(self) -> list[Believed]:
-        """All settings that are not next to impossible, the likeliest first."""
+        """All settings that are not next to impossible, the likeliest first.
+
+        A second stop bit is nothing that a receiver sees: such frames are told as one, with one stop bit.
+        """
         states = self._states
-        order = np.argsort(-states, axis=None)
-        found = []
-        for at in order:
-            i, j, k = np.unravel_index(at, states.shape)
-            if states[i, j, k] < LIKELY:
-                break
-            found.append(Believed(RATES[int(i)], Frame.parse(FRAMES[int(j)]), bool(k), float(states[i, j, k])))
-        return found
+        joined: dict[tuple[int, str, bool], float] = {}
+        for i, j, k in zip(*np.nonzero(states >= LIKELY), strict=True):
+            key = (RATES[int(i)], SAME_TO_A_RECEIVER.get(FRAMES[int(j)], FRAMES[int(j)]), bool(k))
+            joined[key] = joined.get(key, 0.0) + float(states[i, j, k])
+        ordered = sorted(joined.items(), key=lambda item: -item[1])
+        return [Believed(rate, Frame.parse(frame), inverted, p) for (rate, frame, inverted), p in ordered]
 
     def rates(self) -> dict[int, float]:
         """Probability of each rate, whatever the frame."""

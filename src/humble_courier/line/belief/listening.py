@@ -18,7 +18,7 @@ CERTAIN = 0.99  # of the rate, before it is opened with
 FIRST = 9600
 FEWEST = 14  # bytes, and so many different values of them, from which one parity of all is no accident
 FEWEST_VALUES = 6
-MOST_ERRORS = 0.02  # of the bytes of a frame that is right: noise
+MOST_ERRORS = 0.01  # of the bytes of a frame that is right: noise
 GUARD, GUARDS = 4, (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200, 230400, 460800, 921600)
 MOST_LISTENS = 40
 
@@ -98,8 +98,8 @@ def _accepted(opened: Settings, values: NDArray[np.uint8]) -> Certain:
     if frame.data_bits == 8 and told:
         odd = np.unique(parity_bit(values, Parity.EVEN))
         if frame.parity is Parity.NONE and (values > 127).all():
-            return Certain(opened.with_frame(Frame(7, Parity.NONE, 2)), ("8N1",))
+            return Certain(opened.with_frame(Frame(7, Parity.NONE, 2)), ("8N1", "8N2"))
         if len(odd) == 1 and (values > 127).any():
             parity = Parity.ODD if odd[0] else Parity.EVEN
-            return Certain(opened.with_frame(Frame(7, parity)), (f"7{parity}2", "8N1"))
+            return Certain(opened.with_frame(Frame(7, parity)), (f"7{parity}2", "8N1", "8N2"))
     return Certain(opened, (str(Frame(frame.data_bits, frame.parity, 2)),))

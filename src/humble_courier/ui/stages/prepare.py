@@ -1,13 +1,29 @@
 """Prepare: may I, and is it alive? The acts of this device, with cautions beside the acts they belong to."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.acts import about, acts
 from humble_courier.catalog.models import CautionEntry
 from humble_courier.catalog.sheet_models import DeviceEntry
-from humble_courier.ui.parts import clear, label
+from humble_courier.ui.parts import WrapLabel, clear, label
 from humble_courier.ui.stages.base import Stage
+
+
+class ActText(WrapLabel):
+    """The words of an act; touching them ticks it, as touching the box does."""
+
+    pressed = pyqtSignal()
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setWordWrap(True)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Touched."""
+        self.pressed.emit()
 
 
 class PrepareStage(Stage):
@@ -75,7 +91,9 @@ class PrepareStage(Stage):
         tick.toggled.connect(lambda on: self.ticked.emit(index, on))
         line = QHBoxLayout()
         line.addWidget(tick, 0, Qt.AlignmentFlag.AlignTop)
-        line.addWidget(label(text, "", wrap=True), 1)
+        words = ActText(text)
+        words.pressed.connect(tick.toggle)
+        line.addWidget(words, 1)
         column.addLayout(line)
         column.addWidget(label(self.tr("done when: {proof}").format(proof=proof), "small"))
         return frame

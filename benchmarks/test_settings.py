@@ -1,0 +1,126 @@
+"""Settings out of recordings and out of bytes: speed against a pass over the same array, accuracy on other traffic."""
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+from tests.line.other_traffic import OTHER
+from tests.line.test_belief import listened
+
+from humble_courier.line.belief.belief import Belief, counted
+from humble_courier.line.belief.listening import Listening
+from humble_courier.line.edges import Edges, from_samples
+from humble_courier.line.from_edges import infer_edges
+from humble_courier.line.rates import FRAME_PRIORS
+from humble_courier.line.uart import Resync
+from humble_courier.line.wave import encode
+from humble_courier.units.settings import Frame, Settings
+
+RATES = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 76800, 115200, 230400, 460800)
+FRAMES = ("8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2")
+SAME = {"8N2": "8N1", "7E2": "7E1", "7O2": "7O1"}
+
+
+def levels(count: int) -> NDArray[np.uint8]:
+    data = np.random.default_rng(1).integers(0, 128, count // 176 + 100, np.uint8).tobytes()
+    return np.repeat(encode(data, Settings.parse("9600,8N1"), 1).levels, 8)[:count]
+
+
+def passes(array: NDArray[np.uint8]) -> float:
+    """Seconds of one pass of NumPy over the array."""
+    begin = time.perf_counter()
+    np.flatnonzero(array[1:] != array[:-1])
+    return time.perf_counter() - begin
+
+
+def test_ten_million_samples(benchmark: Callable[..., object]) -> None:
+    array = levels(10_000_000)
+    benchmark(lambda: infer_edges(from_samples(array, 1 / 9600 / 16)))
+    took = benchmark.stats.stats.median  # type: ignore[attr-defined]
+    print(f"\n10 million samples: {took * 1e3:.0f} ms, {took / passes(array):.0f} times one pass")
+
+
+def test_a_million_edges(benchmark: Callable[..., object]) -> None:
+    edges = from_samples(levels(30_000_000), 1 / 9600 / 16)
+    million = Edges(edges.times[:1_000_000], edges.first, float(edges.times[1_000_000]))
+    benchmark(lambda: infer_edges(million))
+    took = benchmark.stats.stats.median  # type: ignore[attr-defined]
+    begin = time.perf_counter()
+    np.diff(million.times)
+    print(f"\n1 million edges: {took * 1e3:.0f} ms, {took / (time.perf_counter() - begin):.0f} times one pass")
+
+
+def test_sixty_four_bytes(benchmark: Callable[..., object]) -> None:
+    random = np.random.default_rng(2)
+    heard = listened(random, "licence_text", Settings.parse("4800,7E1"), Settings(9600), 64, Resync.WAIT_FOR_MARK)
+    counts = counted(*heard)
+
+    def infer() -> None:
+        belief = Belief()
+        belief.listen(Settings(9600), counts)
+        belief.told()
+
+    infer()  # loads the tables
+    benchmark(infer)
+    print(f"\n64 bytes: {benchmark.stats.stats.median * 1e3:.1f} ms")  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize("count", [16, 64, 256])
+def test_one_listen(benchmark: Callable[..., object], count: int) -> None:
+    """Rates and frames all as likely, receivers from a quarter of the rate up; traffic the tables were not made from."""
+    random, right, whole, claims = np.random.default_rng(count), 0, 0, []
+
+    def trial() -> None:
+        nonlocal right, whole
+        rate, frame = int(random.choice(RATES)), str(random.choice(FRAMES))
+        near = [r for r in RATES if rate / 4 <= r <= 10.5 * rate]
+        opened, resync = Settings(int(random.choice(near))), list(Resync)[int(random.integers(0, 2))]
+        clock = 1 + random.uniform(-0.015, 0.015)
+        sent = Settings(rate, Frame.parse(frame))
+        heard = listened(random, str(random.choice(list(OTHER))), sent, opened, count, resync, clock)
+        belief = Belief()
+        belief.listen(opened, counted(*heard))
+        best = belief.told()[0]
+        right += best.rate == rate
+        whole += best.rate == rate and str(best.frame) == SAME.get(frame, frame)
+        claims.append((max(belief.rates().values()), best.rate == rate))
+
+    benchmark.pedantic(trial, rounds=400)  # type: ignore[attr-defined]
+    sure = [good for claim, good in claims if claim > 0.99]
+    told = f"rate right {right / 400:.0%}, whole setting {whole / 400:.0%}"
+    print(f"\n{count} bytes: {told}; claims above 99 %: {len(sure)}, right {np.mean(sure):.1%}")
+
+
+@pytest.mark.parametrize(("count", "usual"), [(64, False), (16, False), (64, True)])
+def test_listening_until_certain(benchmark: Callable[..., object], count: int, usual: bool) -> None:
+    """Against going through all rates and frames in order, 8N1 first, until one is read without errors."""
+    random, listens, right, certain = np.random.default_rng(count), [], 0, []
+    shares = np.array([FRAME_PRIORS[f] if usual else 1.0 for f in FRAMES])
+    parts = np.array([{9600: 25, 115200: 18, 19200: 10}.get(r, 3) if usual else 1 for r in RATES], float)
+
+    def trial() -> None:
+        nonlocal right
+        rate = int(random.choice(RATES, p=parts / parts.sum()))
+        frame = str(random.choice(FRAMES, p=shares / shares.sum()))
+        kind, resync = str(random.choice(list(OTHER))), list(Resync)[int(random.integers(0, 2))]
+        sent, clock = Settings(rate, Frame.parse(frame)), 1 + random.uniform(-0.015, 0.015)
+        listening, settled = Listening(), None
+        while listening.answer is None and not listening.given_up:
+            opened = listening.next()
+            listening.heard(opened, *listened(random, kind, sent, opened, count, resync, clock))
+            if settled is None and max(listening.belief.rates().values()) >= 0.99:
+                settled = listening.listens
+        found = listening.answer
+        listens.append(listening.listens)
+        certain.append(settled or listening.listens)
+        right += (
+            found is not None and found.settings.rate == rate and frame in {str(found.settings.frame), *found.equivalent}
+        )
+
+    benchmark.pedantic(trial, rounds=300)  # type: ignore[attr-defined]
+    grid = len(RATES) * len(FRAMES) / 2
+    most = np.quantile(listens, 0.95)
+    told = f"rate certain after {np.mean(certain):.2f}, all after {np.mean(listens):.2f} (95 %: {most:.0f})"
+    print(f"\n{count} bytes, {'usual' if usual else 'any'} settings: {told} of {grid:.0f} in order; right {right / 300:.1%}")

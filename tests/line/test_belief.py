@@ -1,0 +1,109 @@
+"""Settings from received bytes: on traffic the tables were not made from, with both kinds of receivers and clock errors."""
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from humble_courier.line.belief import cells, tables
+from humble_courier.line.belief.belief import Belief, counted
+from humble_courier.line.belief.listening import Listening
+from humble_courier.line.belief.traffic import FAMILIES
+from humble_courier.line.uart import Resync, receive
+from humble_courier.units.settings import Frame, Settings
+from tests.line.other_traffic import OTHER
+
+Heard = tuple[NDArray[np.uint8], NDArray[np.bool_]]
+
+
+def listened(
+    random: np.random.Generator,
+    kind: str,
+    sent: Settings,
+    heard_as: Settings,
+    count: int,
+    resync: Resync,
+    clock: float = 1.0,
+) -> Heard:
+    """What a receiver hands over of other traffic: values and errors of `count` characters."""
+    size = int(count * max(1.0, 1.4 * sent.rate / heard_as.rate)) + 8
+    wave = cells.wave_of(OTHER[kind](random, size), sent.frame, cells.gaps(random, size), False, sent.rate * clock)
+    got = receive(wave, heard_as, resync)
+    return got.values[:count], (got.framing | got.parity)[:count]
+
+
+@pytest.mark.parametrize("kind", OTHER)
+@pytest.mark.parametrize("sent", ["9600,8N1", "1200,7E1", "38400,8E1", "115200,8O1", "2400,7O1"])
+def test_listening_again_ends_with_the_right_settings(kind: str, sent: str) -> None:
+    random, end = np.random.default_rng(sum(map(ord, kind + sent))), Settings.parse(sent)
+    listening, resync = Listening(), list(Resync)[len(kind) % 2]
+    while listening.answer is None and not listening.given_up:
+        opened = listening.next()
+        listening.heard(opened, *listened(random, kind, end, opened, 64, resync, 1 + random.uniform(-0.015, 0.015)))
+    assert listening.answer is not None and listening.listens <= 24
+    told = {str(listening.answer.settings.frame), *listening.answer.equivalent}
+    assert listening.answer.settings.rate == end.rate and str(end.frame) in told
+
+
+def test_at_the_right_rate_one_listen_tells_the_frame() -> None:
+    random = np.random.default_rng(4)
+    for sent in ("19200,8N1", "19200,7E1", "19200,8O1"):
+        belief = Belief()
+        belief.listen(
+            Settings(19200),
+            counted(*listened(random, "yaml_text", Settings.parse(sent), Settings(19200), 64, Resync.WAIT_FOR_MARK)),
+        )
+        best = belief.told()[0]
+        assert (best.rate, str(best.frame), best.inverted) == (19200, sent.partition(",")[2], False)
+        assert belief.rates()[19200] > 0.9
+
+
+def test_an_inverted_line_is_suspected() -> None:
+    random = np.random.default_rng(5)
+    data = FAMILIES["log text"][0](random, 200)
+    wave = cells.wave_of(data, Frame(), cells.gaps(random, 200), True, 9600.0)
+    got = receive(wave, Settings(9600))
+    belief = Belief()
+    belief.listen(Settings(9600), counted(got.values, got.framing))
+    assert sum(b.probability for b in belief.told() if b.inverted) > 0.5
+
+
+def test_nothing_heard_leaves_what_was_believed_and_probabilities_add_up() -> None:
+    belief = Belief()
+    before = belief.told()
+    belief.listen(Settings(9600), np.zeros(512, np.int64))
+    assert belief.told() == before and before[0].rate == 9600
+    belief.listen(Settings(9600), counted(np.full(30, 0x55, np.uint8), np.zeros(30, np.bool_)))
+    assert sum(belief.rates().values()) == pytest.approx(1)
+    assert sum(b.probability for b in belief.told()) == pytest.approx(1, abs=0.02)
+
+
+def test_without_marked_errors_less_is_known_but_the_same_is_believed() -> None:
+    random = np.random.default_rng(6)
+    values, errors = listened(random, "licence_text", Settings.parse("9600,7E1"), Settings(9600), 64, Resync.WAIT_FOR_MARK)
+    belief = Belief()
+    belief.listen(Settings(9600), counted(values, np.zeros_like(errors)), errors_known=False)
+    assert (belief.told()[0].rate, str(belief.told()[0].frame)) == (9600, "7E1")
+
+
+@pytest.mark.parametrize("ratio", [0.25, 1.0, 1.5])
+def test_the_shipped_tables_are_those_that_the_simulator_makes(ratio: float) -> None:
+    """A cell is made anew with other dice: what is frequent must be as frequent in the shipped one."""
+    random, shipped = np.random.default_rng(99), tables.load()
+    frame = tables.FRAMES.index("8E1")
+    for k, (make, _) in enumerate(list(FAMILIES.values())[:3]):
+        counts = cells.simulate(random, ratio, Frame.parse("8E1"), False, make, Frame())
+        stored = np.exp(shipped.stored[shipped.nearest(ratio), frame, 0, k].astype(float) / -tables.NATS)
+        # Half of the sum of differences: 0 for the same distribution, 1 for one that has nothing in common.
+        assert np.abs(stored / stored.sum() - counts / counts.sum()).sum() / 2 < 0.25
+
+
+def test_tables_hold_probabilities() -> None:
+    sums = np.exp(-tables.load().stored.astype(float) / tables.NATS).sum(axis=-1)
+    assert sums.min() > 0.95 and sums.max() < 1.05
+
+
+def test_a_receiver_of_seven_bits_is_simulated_when_asked() -> None:
+    logs = tables.heard_at(Settings.parse("9600,7E1"))
+    assert logs.shape[:2] == (len(tables.RATES), len(tables.FRAMES))
+    right = logs[tables.RATES.index(9600), tables.FRAMES.index("7E1"), 0, 0]
+    assert np.exp(right[:128]).sum() > 0.95  # no value above 127, hardly an error

@@ -1,0 +1,129 @@
+"""The Settings and Prepare stages in the real window, offscreen: switches, recordings, figures, acts ticked."""
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QCheckBox, QLabel
+from pytestqt.qtbot import QtBot
+
+from humble_courier.app.links import with_settings
+from humble_courier.ui.stages.prepare import ActText
+from humble_courier.ui.stages.settings import Act
+from humble_courier.ui.window import Window
+from humble_courier.units.settings import Settings
+from tests.line.recordings import TEXT, as_vcd, recorded
+from tests.ui.walk import LEFT
+
+
+def texts(widget: object) -> str:
+    return " ".join(x.text() for x in widget.findChildren(QLabel))  # type: ignore[attr-defined]
+
+
+def opened(window: Window, act: Act) -> None:
+    window.go_to("settings")
+    window.settings.choose(act)
+
+
+def differ(window: Window) -> None:
+    bench = window.bench
+    assert bench is not None
+    bench.change(with_settings(bench.model, computer=Settings.parse("2400,8N1")))
+    window.refresh()
+
+
+def test_side_by_side(window: Window) -> None:
+    differ(window)
+    opened(window, Act.COMPARE)
+    told = texts(window.settings.match)
+    assert "switches 1 to 3 of bank S2" in told and "Looks like: few different characters" in told
+    assert "disagree: rate, data bits and parity" in window.settings.headline.text()
+
+
+def test_switches_are_turned_by_mouse_and_keyboard_and_taken_over(window: Window, qtbot: QtBot) -> None:
+    opened(window, Act.SWITCHES)
+    page = window.settings.switches
+    assert "1200" in page.says.text()
+    box = page.picture._boxes()[2]
+    qtbot.mouseClick(page.picture, LEFT, pos=QPoint(int(box.center().x()), int(box.center().y())))
+    assert "9600" in page.says.text()
+    qtbot.keyClick(page.picture, Qt.Key.Key_Left)
+    qtbot.keyClick(page.picture, Qt.Key.Key_Space)
+    assert "not in the table" in page.says.text() and not page.adopt.isEnabled()
+    page.seen.emit("0 1 0")
+    assert "2400" in page.says.text()
+    page.seen.emit("0 1")
+    assert "count again" in window.settings.reason.text()
+    page.wanted.emit("300")
+    qtbot.mouseClick(page.adopt, LEFT)
+    assert window.bench is not None and str(window.bench.link.device_settings) == "300,7E1"
+    window.bench.undo()
+    assert str(window.bench.link.device_settings) == "1200,7E1"
+
+
+def test_another_revision_has_another_table(window: Window) -> None:
+    opened(window, Act.SWITCHES)
+    page = window.settings.switches
+    page.variant_changed.emit("before-3")
+    page.seen.emit("000")
+    assert "300" in page.says.text() and window.bench is not None
+    assert window.bench.link.sheet is not None and window.bench.link.sheet.edition.endswith("edition 2")
+    page.variant_changed.emit("")
+    page.seen.emit("000")
+    assert "1200" in page.says.text()
+
+
+def test_a_recording_is_dropped_and_read(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    opened(window, Act.READ)
+    page, file = window.settings.capture, tmp_path / "probe.vcd"
+    file.write_bytes(as_vcd({"tx": recorded(np.random.default_rng(1), TEXT, Settings.parse("4800,8O1"), "scattered")}, 100))
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(file))])
+    none, kind = Qt.KeyboardModifier.NoModifier, Qt.DropAction.CopyAction
+    page.dropEvent(QDropEvent(QPointF(5, 5), kind, data, LEFT, none))
+    qtbot.waitUntil(lambda: "4800 8O1" in page.said.text(), timeout=10_000)
+    assert page.text.toPlainText().startswith("LEVEL LOGGER") and "4800 8O1" in page.belief.accessibleName()
+    qtbot.mouseClick(page.adopt, LEFT)
+    assert window.bench is not None and str(window.bench.link.device_settings) == "4800,8O1"
+    file.write_bytes(b"rubbish")
+    page.dropped.emit(file)
+    qtbot.waitUntil(lambda: "cannot be read" in page.said.text(), timeout=10_000)
+    assert "enddefinitions" in page.more.text()
+
+
+def test_what_was_heard_here_is_judged(window: Window, qtbot: QtBot) -> None:
+    differ(window)
+    bench = window.bench
+    assert bench is not None
+    bench.listen()
+    qtbot.waitUntil(lambda: sum(len(u.heard) for u in bench.utterances()) >= 38, timeout=20_000)
+    opened(window, Act.READ)
+    page = window.settings.capture
+    qtbot.mouseClick(page.listen, LEFT)
+    qtbot.waitUntil(lambda: page.said.text().startswith("1200 "), timeout=20_000)
+    bench.stop()
+
+
+def test_figures_follow_what_is_typed(window: Window) -> None:
+    opened(window, Act.TIME)
+    page = window.settings.figures
+    assert "8.333 ms" in texts(page)
+    page.fields["takes_per_s"].setText("20")
+    page.changed.emit()
+    assert "are lost, the first after" in texts(page)
+    page.fields["count"].setText("many")
+    page.changed.emit()
+    assert "is no number" in window.settings.reason.text()
+
+
+def test_acts_of_prepare_are_ticked_and_kept(window: Window, qtbot: QtBot) -> None:
+    window.go_to("device")
+    page = window.prepare
+    ticks = page.findChildren(QCheckBox)
+    assert any("Tell its revision" in t.accessibleName() for t in ticks) and "acts left" in page.headline.text()
+    before = page.headline.text()
+    qtbot.mouseClick(page.findChildren(ActText)[-1], LEFT)
+    assert page.headline.text() != before and window.bench is not None
+    assert any(fact.text.startswith("Note down") for fact in window.bench.facts())
+    assert "Absent: no supply" in texts(page)
