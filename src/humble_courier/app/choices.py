@@ -1,6 +1,7 @@
 """What can be picked: adapters, cables and adapters between, devices, as (id, name)."""
 
 from humble_courier.catalog.load import Catalog
+from humble_courier.errors import BadInput
 
 Choice = tuple[str, str]
 
@@ -18,5 +19,16 @@ def between(catalog: Catalog) -> list[Choice]:
 
 def devices(catalog: Catalog) -> list[Choice]:
     """Device sheets, then bare kinds of ports."""
-    sheets = [(id_, catalog.device(id_).name) for id_ in catalog.device_ids()]
+    sheets = [(id_, name) for id_, name, readable in sheet_names(catalog) if readable]
     return [*sheets, *((id_, f"{e.name} (no sheet)") for id_, e in catalog.port_entries.items() if id_ != "usb-a")]
+
+
+def sheet_names(catalog: Catalog) -> list[tuple[str, str, bool]]:
+    """Device sheets as (id, name, whether it can be read): one's own may have been spoiled by hand."""
+    found = []
+    for id_ in catalog.device_ids():
+        try:
+            found.append((id_, catalog.device(id_).name, True))
+        except BadInput:
+            found.append((id_, f"{id_} (cannot be read)", False))
+    return found

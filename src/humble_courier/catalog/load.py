@@ -34,13 +34,13 @@ E = TypeVar("E", bound=Sourced)
 
 
 class Catalog:
-    """All that is known of the trade, read from one folder of data files.
+    """All that is known of the trade, read from one folder of data files; `own`: a folder of a person's own device sheets.
 
     Raises BadInput with file and line where a file is malformed, and where an id is not known.
     """
 
-    def __init__(self, folder: Path = DATA) -> None:
-        self.folder = folder
+    def __init__(self, folder: Path = DATA, own: Path | None = None) -> None:
+        self.folder, self.own = folder, own
 
     def _entries(self, file: str, kind: type[E]) -> tuple[Document, dict[str, tuple[int, E]]]:
         path = self.folder / file
@@ -145,14 +145,23 @@ class Catalog:
         return resolve.part(document, (i,), entry, self.shapes)
 
     def device_ids(self) -> list[str]:
-        """Ids of all device sheets."""
-        return sorted(path.stem for path in (self.folder / "devices").glob("*.yaml"))
+        """Ids of all device sheets, a person's own among them."""
+        return sorted({path.stem for folder in self._sheet_folders for path in folder.glob("*.yaml")})
+
+    @property
+    def _sheet_folders(self) -> list[Path]:
+        return [*([self.own] if self.own else []), self.folder / "devices"]
+
+    def sheet_file(self, id_: str) -> Path:
+        """The file of a device sheet; a person's own stands before a shipped one. Raises BadInput where there is none."""
+        for folder in self._sheet_folders:
+            if (folder / f"{id_}.yaml").is_file():
+                return folder / f"{id_}.yaml"
+        raise BadInput(f"unknown device “{id_}”{nearest(id_, self.device_ids())}")
 
     def device(self, id_: str) -> DeviceEntry:
         """A device sheet by id; raises BadInput where there is none."""
-        if id_ not in self.device_ids():
-            raise BadInput(f"unknown device “{id_}”{nearest(id_, self.device_ids())}")
-        path = self.folder / "devices" / f"{id_}.yaml"
+        path = self.sheet_file(id_)
         sheet = sheet_from_text(read_text(path), str(path), self.cautions)
         if sheet.id != id_:
             raise BadInput(f"id “{sheet.id}” differs from the file's name", file=path)

@@ -59,6 +59,7 @@ class Rail(QWidget):
             ("new", self.tr("New link"), "F7"),
             ("kit", self.tr("Kit"), "F8"),
             ("records", self.tr("Records"), "F9"),
+            ("devices", self.tr("Devices"), "F10"),
         ]
         self._buttons = {}
         for id_, text, key in places:

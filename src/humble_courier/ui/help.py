@@ -13,7 +13,7 @@ KEYS = [
     ("F12", "arm or disarm; nothing is sent while disarmed"),
     ("Alt+1 … Alt+9", "say the first words of the device sheet"),
     ("F5", "look for ports again"),
-    ("F6, F7, F8, F9", "this link, new link, kit, records"),
+    ("F6, F7, F8, F9, F10", "this link, new link, kit, records, devices"),
     ("Ctrl+1 … Ctrl+6", "on the wiring: follow, name a cable, name a port, pick from the kit, length, build"),
     ("B, S, W, Backspace", "meter at a cable: it beeps, it is silent, it beeps with more than 5 ohm, take the reading back"),
     ("Ctrl+L, Ctrl+N, Ctrl+D", "on the port: read a kernel log, a name that stays, driver plan"),

@@ -11,11 +11,13 @@ from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.links import with_part, with_settings
 from humble_courier.catalog.load import Catalog
+from humble_courier.ui.stages.settings import Act as SettingsAct
 from humble_courier.ui.stages.wire import Act
 from humble_courier.ui.theme import DARK, Theme
 from humble_courier.units.settings import Settings
 
 if TYPE_CHECKING:
+    from humble_courier.app.workbench import Workbench
     from humble_courier.ui.window import Window
 
 SIZE = (1280, 800)
@@ -84,11 +86,26 @@ def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> No
     bench.change(with_settings(bench.model, computer=Settings.parse("2400,8N1")))
     window.refresh()
     shoot("settings-differ")
+    window.settings.choose(SettingsAct.SWITCHES)
+    shoot("settings-switches")
+    _talk(app, window, bench, shoot)
+    bench.stop()
+
+
+def _talk(app: QApplication, window: "Window", bench: "Workbench", shoot: Callable[[str], None]) -> None:
+    """From garbled to proven, and what is kept."""
     window.go_to("speech")
     bench.listen()
     _wait(app, lambda: bench.evidence.heard == "wrong-settings" and len(bench.utterances()[0].heard) >= 38)
     window.refresh()
     shoot("talk-garbled")
+    window.go_to("settings")
+    window.settings.choose(SettingsAct.READ)
+    window.settings.capture.heard.emit()
+    _wait(app, lambda: window.settings_desk.found is not None)
+    shoot("settings-heard")
+    window.settings.choose(SettingsAct.SEE)
+    window.go_to("speech")
     bench.undo()
     _wait(app, lambda: bench.evidence.greeting is not None)
     bench.arm()
@@ -101,10 +118,11 @@ def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> No
     bench.keep_proof()
     window.open_rail("records")
     shoot("records")
+    window.open_rail("devices")
+    shoot("devices")
     window.set_theme(Theme(DARK))
     window.go_to("part:2")
     shoot("wire-dark")
-    bench.stop()
 
 
 def _wire_acts(window: "Window", shoot: Callable[[str], None]) -> None:

@@ -54,6 +54,7 @@ def open_records(window: Window, folder: Path, demo: bool, fresh: bool = False) 
     from humble_courier.records.store import Store
 
     try:
+        window.catalog.own = folder / "devices"
         store = demo_store(folder, window.catalog, fresh) if demo else Store(folder)
         if demo:
             window.port_desk.simulate(DemoMachine(folder / "machine"))

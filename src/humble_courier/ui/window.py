@@ -20,6 +20,7 @@ from humble_courier.errors import CourierError
 from humble_courier.host.ports import list_ports
 from humble_courier.protocols.lines import End
 from humble_courier.talk.session import Lines
+from humble_courier.ui.devices_desk import DevicesDesk
 from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
 from humble_courier.ui.help import show_help
 from humble_courier.ui.icons import Icons
@@ -29,6 +30,7 @@ from humble_courier.ui.parts import Pages, WrapLabel, set_role
 from humble_courier.ui.port_desk import PortDesk
 from humble_courier.ui.settings.desk import SettingsDesk
 from humble_courier.ui.stages.base import Stage as StageWidget
+from humble_courier.ui.stages.devices import DevicesStage
 from humble_courier.ui.stages.first_link import FirstLinkStage
 from humble_courier.ui.stages.kit import KitStage
 from humble_courier.ui.stages.port import PortStage
@@ -63,6 +65,8 @@ class Window(QMainWindow):
         self.wire, self.settings, self.talk = WireStage(theme), SettingsStage(), TalkStage()
         self.port, self.prepare = PortStage(), PrepareStage()
         self.records, self.first, self.kit = RecordsStage(), FirstLinkStage(), KitStage()
+        self.devices = DevicesStage()
+        self.devices_desk = DevicesDesk(self.devices, catalog, self._do)
         self.wire_desk = WireDesk(self.wire, catalog, self._do)
         self.settings_desk = SettingsDesk(self.settings, self._do)
         self.kit_desk = KitDesk(self.kit, catalog, self._do)
@@ -70,6 +74,7 @@ class Window(QMainWindow):
         self.stages: dict[str, QWidget] = {
             Stage.WIRE: self.wire, Stage.SETTINGS: self.settings, Stage.TALK: self.talk, Stage.PORT: self.port,
             Stage.PREPARE: self.prepare, "records": self.records, "new": self.first, "kit": self.kit,
+            "devices": self.devices,
         }  # fmt: skip
         self._build()
         self._connect()
@@ -204,7 +209,9 @@ class Window(QMainWindow):
             self.stack.setCurrentWidget(self.stages[stage])
             self._show_stage(bench, stage)
         else:
-            self.stack.setCurrentWidget(self.stages[shown if shown in ("records", "kit") and self.store else "new"])
+            self.stack.setCurrentWidget(
+                self.stages[shown if shown in ("records", "kit", "devices") and self.store else "new"]
+            )
             self._show_rail_place(shown)
         self._show_complaint()
 
@@ -251,6 +258,8 @@ class Window(QMainWindow):
             self.records.show_records(self.store.links(), current, proofs, can_keep)
         elif shown == "kit" and self.store is not None:
             self.kit_desk.show(self.store, self.bench)
+        elif shown == "devices" and self.store is not None:
+            self.devices_desk.show(self.theme)
         elif self.store is not None:
             kinds = (choices.adapters(self.catalog), choices.between(self.catalog), choices.devices(self.catalog))
             self.first.show_choices(list_ports(), *kinds, empty=not self.store.links())

@@ -1,7 +1,7 @@
 """Timing and flow: a few numbers in, the figures of time, flow and clocks out."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from humble_courier.app.timings import Figure, TimingAsked
 from humble_courier.ui.parts import clear, label
@@ -28,17 +28,19 @@ class FiguresPage(QWidget):
             ("buffer", self.tr("Its buffer, bytes"), first.buffer),
         )
         self.fields: dict[str, QLineEdit] = {}
-        form = QGridLayout()
-        for i, (key, text, value) in enumerate(rows):
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        for key, text, value in rows:
             field = QLineEdit(f"{value:g}")
             field.setAccessibleName(text)
             field.setMinimumWidth(LEAST_WIDTH)
             field.editingFinished.connect(self.changed.emit)
             self.fields[key] = field
-            form.addWidget(label(text, "small"), 2 * i, 0)
-            form.addWidget(field, 2 * i + 1, 0)
-        left = QVBoxLayout()
-        left.addLayout(form)
+            field.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+            name = label(text, "small")
+            name.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+            left.addWidget(name)
+            left.addWidget(field)
         left.addStretch(1)
         self._figures = QGridLayout()
         self._figures.setHorizontalSpacing(12)
