@@ -52,16 +52,17 @@ def symbols(values: NDArray[np.uint8], errors: NDArray[np.bool_]) -> NDArray[np.
 
 
 def simulate(
-    random: np.random.Generator, ratio: float, frame: Frame, inverted: bool, make: Make, heard_as: Frame, runs: int = RUNS
-) -> NDArray[np.int64]:
+    random: np.random.Generator, ratio: float, frame: Frame, inverted: bool, make: Make, heard_as: Frame, runs: int = RUNS,
+    length: int = RUN_SYMBOLS,
+) -> NDArray[np.int64]:  # fmt: skip
     """Counts of symbols (shape: 512), half of the runs with each rule of what happens after a low stop bit."""
     counts = np.zeros(SYMBOLS, np.int64)
     ratio = min(max(ratio, SLOWEST), FASTEST)
-    size = int(RUN_SYMBOLS * max(1.0, 1.3 * ratio)) if ratio >= 0.5 else RUN_SYMBOLS // 2
+    size = int(length * max(1.0, 1.3 * ratio)) if ratio >= 0.5 else length // 2
     for run in range(runs):
         speed = RECEIVER * ratio * random.uniform(1 - CLOCK_ERROR, 1 + CLOCK_ERROR)
         wave = wave_of(make(random, size), frame, gaps(random, size), inverted, speed)
         got = receive(wave, Settings(RECEIVER, heard_as), list(Resync)[run % 2])
-        found = symbols(got.values, got.framing | got.parity)[:RUN_SYMBOLS]
+        found = symbols(got.values, got.framing | got.parity)[:length]
         counts += np.bincount(found, minlength=SYMBOLS)
     return counts

@@ -9,8 +9,9 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from humble_courier.line.belief.cells import FASTEST, RUNS, SLOWEST, SYMBOLS, simulate
+from humble_courier.line.belief.cells import FASTEST, SLOWEST, SYMBOLS, simulate
 from humble_courier.line.belief.traffic import FAMILIES
+from humble_courier.line.wave import parity_bit
 from humble_courier.units.settings import Frame, Parity, Settings
 
 FILE = Path(__file__).with_name("tables.npz")
@@ -23,6 +24,8 @@ STEP = 0.012  # ratios nearer than this (natural logarithm) share a cell
 NATS = 16  # steps of the stored logarithms
 SMOOTHED = 12.0  # symbols of the pooled distribution that are added to each cell
 FLOOR = 2e-6
+QUICK, QUICK_SYMBOLS = ("log text", "binary messages", "any bytes"), 192
+LIKE = (0, 0, 0, 1, 2, 2, 1)  # which of these each family is taken for
 SEED = 20_261_124
 
 
@@ -42,16 +45,47 @@ class Tables:
 def heard_at(receiver: Settings) -> NDArray[np.float32]:
     """Log probabilities for a receiver: shape (rates, frames, polarities, families, symbols).
 
-    From the shipped tables where the receiver takes eight bits without parity; else simulated now, which takes seconds.
+    From the shipped tables where the receiver's character is as long as 8N1 (with seven bits and parity the same ten bits
+    are read, and only named otherwise); else simulated now, from fewer families, which takes seconds.
     """
-    eight = receiver.frame.data_bits == 8 and receiver.frame.parity is Parity.NONE
-    if eight:
-        tables = load()
-        stored = tables.stored[[tables.nearest(rate / receiver.rate) for rate in RATES]]
-    else:
-        made = [cell(np.random.default_rng((SEED, rate)), rate / receiver.rate, receiver.frame, 2) for rate in RATES]
-        stored = np.array(made)
-    return stored.astype(np.float32) / np.float32(-NATS)
+    frame = receiver.frame
+    eight, seven = (8, False), (7, True)
+    shape = (frame.data_bits, frame.parity is not Parity.NONE)
+    if shape not in (eight, seven):
+        made = [_quick_cell(rate / receiver.rate, frame, rate) for rate in RATES]
+        return np.array(made).astype(np.float32) / np.float32(-NATS)
+    tables = load()
+    stored = tables.stored[[tables.nearest(rate / receiver.rate) for rate in RATES]]
+    logs = stored.astype(np.float32) / np.float32(-NATS)
+    return logs if shape == eight else _as_seven(logs, frame)
+
+
+def _as_seven(logs: NDArray[np.float32], frame: Frame) -> NDArray[np.float32]:
+    """What a receiver of seven bits and parity makes of the ten bits that one of eight reads."""
+    symbols = np.arange(SYMBOLS)
+    values = (symbols & 0x7F).astype(np.uint8)
+    top = (symbols >> 7 & 1).astype(np.uint8)
+    wrong = (top != parity_bit(values, frame.parity)) | (symbols >= 256)
+    goal = values.astype(np.int64) + 256 * wrong
+    named = np.zeros((SYMBOLS, SYMBOLS), np.float32)  # from a symbol of eight bits to one of seven
+    named[symbols, goal] = 1.0
+    shares: NDArray[np.float32] = np.log(np.maximum(np.exp(logs) @ named, np.float32(FLOOR)))
+    return shares
+
+
+def _quick_cell(ratio: float, heard_as: Frame, seed: int) -> NDArray[np.uint8]:
+    """A cell from few runs of three kinds of traffic; the other families are taken to be like one of them.
+
+    One run only, and so one rule of what happens after a low stop bit.
+    """
+    random = np.random.default_rng((SEED, seed))
+    makes = [FAMILIES[name][0] for name in QUICK]
+    counts = np.zeros((len(FRAMES), 2, len(FAMILIES), SYMBOLS))
+    for i, text in enumerate(FRAMES):
+        for inverted in (False, True):
+            few = [simulate(random, ratio, Frame.parse(text), inverted, make, heard_as, 1, QUICK_SYMBOLS) for make in makes]
+            counts[i, int(inverted)] = [few[at] for at in LIKE]
+    return smoothed(counts)
 
 
 def ratios() -> NDArray[np.float64]:
@@ -61,15 +95,13 @@ def ratios() -> NDArray[np.float64]:
     return np.array(sorted(ends | set(found))) * STEP
 
 
-def cell(random: np.random.Generator, ratio: float, heard_as: Frame | None = None, runs: int = RUNS) -> NDArray[np.uint8]:
+def cell(random: np.random.Generator, ratio: float) -> NDArray[np.uint8]:
     """All that is stored for one ratio: shape (frames, polarities, families, symbols)."""
     counts = np.zeros((len(FRAMES), 2, len(FAMILIES), SYMBOLS))
     for i, text in enumerate(FRAMES):
         for inverted in (False, True):
             for k, (make, _) in enumerate(FAMILIES.values()):
-                counts[i, int(inverted), k] = simulate(
-                    random, ratio, Frame.parse(text), inverted, make, heard_as or Frame(), runs
-                )
+                counts[i, int(inverted), k] = simulate(random, ratio, Frame.parse(text), inverted, make, Frame())
     return smoothed(counts)
 
 
