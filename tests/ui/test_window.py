@@ -105,7 +105,7 @@ def test_wrong_settings_are_told_and_nothing_changes(window: Window, qtbot: QtBo
     window.go_to("settings")
     assert window.bench is not None
     before = window.bench.model
-    line = window.settings.computer.rate.lineEdit()
+    line = window.settings.ends.computer.rate.lineEdit()
     assert line is not None
     line.setText("fast")
     qtbot.keyClick(line, Qt.Key.Key_Return)

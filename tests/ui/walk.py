@@ -47,13 +47,13 @@ def walk(window: Window, qtbot: QtBot, folder: Path) -> None:
     assert "works" in window.wire.headline.text()
     # Settings: another rate, the bytes that would appear.
     qtbot.mouseClick(place(window, "settings"), LEFT)
-    rate = window.settings.computer.rate
+    rate = window.settings.ends.computer.rate
     line = rate.lineEdit()
     assert line is not None
     line.setText("2400")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     assert "disagree: rate" in window.settings.headline.text()
-    assert "with errors" in window.settings.appears.text()
+    assert "with errors" in window.settings.ends.appears.text()
     # Talk: garbled; then as the device is set: its power-up line.
     qtbot.mouseClick(place(window, "speech"), LEFT)
     qtbot.mouseClick(window.talk.listen_button, LEFT)

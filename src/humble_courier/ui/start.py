@@ -14,6 +14,8 @@ from humble_courier.errors import CourierError
 from humble_courier.ui.theme import Theme, load_fonts
 from humble_courier.ui.window import Window
 
+NAME = "Humble Courier"
+
 
 def _without_offscreen_chatter(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None:
     """Qt's offscreen plugin says at each resize that it has no screen; the rest goes to standard error as ever."""
@@ -27,9 +29,10 @@ def application() -> QApplication:
         qInstallMessageHandler(_without_offscreen_chatter)
     found = QApplication.instance()
     app = found if isinstance(found, QApplication) else QApplication([sys.argv[0]])
-    app.setApplicationName("Humble Courier")
-    app.setStyle("Fusion")
-    load_fonts()
+    if app.applicationName() != NAME:  # once: a style that is set again is worked out anew for every widget there is
+        app.setApplicationName(NAME)
+        app.setStyle("Fusion")
+        load_fonts()
     return app
 
 

@@ -159,7 +159,12 @@ QRadioButton { min-height: @s24px; }
 """
 
 
+FAMILY = "B612"
+
+
 def load_fonts() -> None:
-    """Make the shipped fonts known to Qt; the application must exist."""
+    """Make the shipped fonts known to Qt, once: each time all text is laid out anew. The application must exist."""
+    if FAMILY in QFontDatabase.families():
+        return
     for path in sorted(FONTS.glob("*.otf")):
         QFontDatabase.addApplicationFont(str(path))
