@@ -50,6 +50,19 @@ def test_raw_bytes_and_what_the_frame_is_equivalent_to() -> None:
     assert found.text is not None and found.text.startswith("LEVEL LOGGER")
 
 
+@pytest.mark.parametrize("heard_as", ["9600,8N1", "1200,8N1", "115200,8N1", "9600,7E1"])
+def test_raw_text_that_was_heard_right_is_taken_as_it_is(heard_as: str) -> None:
+    end = S(heard_as)
+    for data in (TEXT[:40], TEXT):
+        best = infer_bytes(data, end, marked=False).best
+        assert (best.rate, best.frame, best.inverted) == (end.rate, str(end.frame), False)
+
+
+def test_raw_bytes_that_were_heard_wrong_are_doubted() -> None:
+    garbled = bytes(h.byte for h in received("2400,8N1", "9600,8N1"))
+    assert infer_bytes(garbled, HEARD_AS, marked=False).best.rate == 2400
+
+
 def test_a_hundred_megabytes_are_judged_by_their_beginning(tmp_path: Path) -> None:
     file = tmp_path / "long.raw"
     with file.open("wb") as out:

@@ -22,6 +22,9 @@ RATE_PARTS = {9600: 25, 115200: 18, 19200: 10, 38400: 8, 4800: 8, 57600: 6, 2400
               460800: 2, 600: 2, 921600: 2, 28800: 2}  # fmt: skip
 LISTEN_AT = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 38400, 57600, 115200, 230400, 460800)
 REFUTED = -12.0  # nats
+TRUSTED, PLAIN_TRUSTED = float(np.log(30)), float(np.log(1e5))  # nats, for the settings that somebody listened with
+FEWEST_PLAIN, PLAIN_SHARE = 8, 0.97
+PLAIN = np.array([9, 10, 13, *range(32, 127)])
 LEADING = 24  # states between which the next listen must decide
 LIKELY = 1e-4
 SAME_TO_A_RECEIVER = {"8N2": "8N1", "7E2": "7E1", "7O2": "7O1"}
@@ -60,9 +63,24 @@ class Belief:
         if not errors_known:
             logs = np.logaddexp(logs[..., :256], logs[..., 256:])
             counts = counts[:256]
+            self._trust(receiver, counts)
         seen = np.flatnonzero(counts)
         weight = min(HELD_BACK, HELD_BACK_ROOT / np.sqrt(n))
         self._logs += weight * (logs[..., seen].astype(np.float64) @ counts[seen].astype(np.float64))
+
+    def _trust(self, receiver: Settings, counts: NDArray[np.int64]) -> None:
+        """Bytes without marks tell little about the frame: that somebody chose these settings speaks for them.
+
+        Plain text that comes out of wrong settings is next to impossible: then that speaks almost for certain.
+        """
+        n = int(counts.sum())
+        plain = n >= FEWEST_PLAIN and counts[PLAIN].sum() >= PLAIN_SHARE * n
+        trust = PLAIN_TRUSTED if plain else TRUSTED
+        if receiver.rate in RATES:
+            for text in FRAMES:
+                frame = Frame.parse(text)
+                if (frame.data_bits, frame.parity) == (receiver.frame.data_bits, receiver.frame.parity):
+                    self._logs[RATES.index(receiver.rate), FRAMES.index(text), 0] += trust
 
     def refute(self, rate: int, frame: Frame) -> None:
         """A listen with this rate and frame brought errors: it is not the sender's."""
