@@ -6,14 +6,17 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from humble_courier.address.bus import Member, Protocol, plan_bus
+from humble_courier.address.bus import Member, plan_bus
 from humble_courier.address.network import factory_clash, interface, plan_network
 from humble_courier.address.points import Module, number, plan_points, shown
 from humble_courier.address.switches import Bank, Table, hex_switches, parse_positions, seen_from
+from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.plans import BusProtocolEntry
 from humble_courier.errors import BadInput
 
-MODBUS = Protocol("modbus-rtu", 1, 247, (0,), most_devices=31)
-MSTP = Protocol("mstp", 0, 127, (255,), polls_gaps=True, poll_ms=20)
+PROTOCOLS = Catalog().bus_protocols
+MODBUS, MSTP = PROTOCOLS["modbus-rtu"], PROTOCOLS["mstp"]
+TWO = BusProtocolEntry(id="two", name="two", source="invented", lowest=1, highest=2, most_devices=2)
 
 
 @given(st.integers(1, 16), st.booleans(), st.booleans(), st.integers(-3, 100), st.data())
@@ -100,7 +103,7 @@ def test_the_suggestions_settle_a_plan(addresses: list[int | None]) -> None:
 def test_gaps_cost_time_and_a_bus_can_be_full() -> None:
     plan = plan_bus(MSTP, "", [Member("a", 0), Member("b", 9)])
     assert plan.ok and plan.highest_master == 9 and plan.conflicts[0].costs_only and "160 ms" in plan.conflicts[0].text
-    full = plan_bus(Protocol("x", 1, 2, most_devices=2), "", [Member(n, None) for n in "abc"])
+    full = plan_bus(TWO, "", [Member(n, None) for n in "abc"])
     assert [c.code for c in full.conflicts] == ["bus-full", "too-many-devices"]
 
 

@@ -5,7 +5,16 @@ from pathlib import Path
 import pytest
 
 from humble_courier.app.port_label import port_label
-from humble_courier.app.profiles import Profile, load_profile, network_addresses, profile_of, save_profile, told_again
+from humble_courier.app.profiles import (
+    Profile,
+    keep_latency,
+    load_profile,
+    network_addresses,
+    old_latency,
+    profile_of,
+    save_profile,
+    told_again,
+)
 from humble_courier.catalog.links import link_from_text
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import LinkModel, LinkPort
@@ -73,3 +82,11 @@ def test_the_label_says_what_matters(catalog: Catalog) -> None:
     )
     with pytest.raises(BadInput, match="no settings"):
         port_label(bare, "", None)
+
+
+def test_the_latency_before_the_first_change_is_kept_until_it_is_put_back(tmp_path: Path) -> None:
+    store, here = Store(tmp_path), port(0, "1-2", "A")
+    for old, new, kept in ((16, 4, 16), (4, 1, 16), (1, 16, None)):
+        keep_latency(store, here, old, new)
+        assert old_latency(store, here) == old_latency(store, port(3, "1-5", "A")) == kept
+    store.close()

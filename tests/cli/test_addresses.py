@@ -107,3 +107,13 @@ def test_ip() -> None:
     assert found["suggest"] == "192.168.1.254/24"
     assert told(0, "ip", "--device", "192.168.1.10/24", "--computer", "192.168.1.11/24")["conflicts"] == []
     assert run("ip", "--device", "192.168.1.10", "--computer", "x")[0] == 2
+
+
+def test_what_a_factory_address_collides_with_rotary_switches_and_loads() -> None:
+    ends = ("ip", "--device", "192.168.1.1/24", "--computer", "192.168.1.9/24")
+    assert told(0, *ends)["conflicts"] == []
+    assert told(1, *ends, "--site", "192.168.1.1/24")["conflicts"][0]["where"] == "192.168.1.1"  # type: ignore[index]
+    assert told(0, "switches", "--address", "47", "--rotary", "2")["rotary"] == ["2", "F"]
+    found = told(0, "timing", "--settings", "4800,8N1", "--bytes", "80", "--per-second", "3", "--devices", "6")
+    assert found["load_percent"] == pytest.approx(50) and found["poll_cycle_s"] > 1  # type: ignore[operator]
+    assert run("timing", "--settings", "4800,8N1", "--bytes", "80", "--per-second", "7")[0] == 1

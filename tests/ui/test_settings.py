@@ -71,7 +71,10 @@ def test_another_revision_has_another_table(window: Window) -> None:
     assert window.bench.link.sheet is not None and window.bench.link.sheet.edition.endswith("edition 2")
     page.variant_changed.emit("")
     page.seen.emit("000")
-    assert "1200" in page.says.text()
+    assert "1200" in page.says.text() and "It told firmware" not in page.tell.text()
+    window.bench.evidence.identity = {"firmware": "2.9"}
+    page.seen.emit("000")
+    assert "It told firmware 2.9: that is before-3" in page.tell.text()
 
 
 def test_a_recording_is_dropped_and_read(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

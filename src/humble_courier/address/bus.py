@@ -5,22 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from humble_courier.address.conflicts import Conflict
-
-
-@dataclass(frozen=True)
-class Protocol:
-    """What a bus allows. `lowest` to `highest` are the addresses of devices; the others in `kept` are taken by the bus.
-
-    `polls_gaps`: a master asks each address up to the highest, so that gaps cost time (`poll_ms` each).
-    """
-
-    id: str
-    lowest: int
-    highest: int
-    kept: tuple[int, ...] = ()
-    polls_gaps: bool = False
-    poll_ms: float = 0.0
-    most_devices: int | None = None
+from humble_courier.catalog.plans import BusProtocolEntry
 
 
 @dataclass(frozen=True)
@@ -50,7 +35,7 @@ class BusPlan:
         return all(conflict.costs_only for conflict in self.conflicts)
 
 
-def plan_bus(protocol: Protocol, settings: str, members: Sequence[Member]) -> BusPlan:
+def plan_bus(protocol: BusProtocolEntry, settings: str, members: Sequence[Member]) -> BusPlan:
     """Judge and complete a plan. Members without an address get the lowest free ones."""
     taken = {m.address for m in members if m.address is not None} | set(protocol.kept)
     free = (a for a in range(protocol.lowest, protocol.highest + 1) if a not in taken)
@@ -83,7 +68,7 @@ def _unlike(settings: str, members: Sequence[Member]) -> list[Conflict]:
     ]
 
 
-def _illegal(protocol: Protocol, members: Sequence[Member]) -> list[Conflict]:
+def _illegal(protocol: BusProtocolEntry, members: Sequence[Member]) -> list[Conflict]:
     found = []
     for m in members:
         if m.address is None:
@@ -111,7 +96,7 @@ def _twice(members: Sequence[Member]) -> list[Conflict]:
     ]
 
 
-def _gaps(protocol: Protocol, addresses: list[int]) -> list[Conflict]:
+def _gaps(protocol: BusProtocolEntry, addresses: list[int]) -> list[Conflict]:
     missing = sorted(set(range(protocol.lowest, max(addresses))) - set(addresses))
     if not missing:
         return []

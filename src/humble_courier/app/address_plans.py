@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, TypeVar
 
-from humble_courier.address.bus import BusPlan, Member, Protocol, plan_bus
+from humble_courier.address.bus import BusPlan, Member, plan_bus
 from humble_courier.address.points import Module, PointPlan, number, plan_points, shown
 from humble_courier.address.switches import Bank
 from humble_courier.catalog.load import Catalog, nearest
@@ -43,16 +43,13 @@ def judge_bus(path: Path, catalog: Catalog) -> JudgedBus:
     if entry is None:
         hint = nearest(model.protocol, list(catalog.bus_protocols))
         raise document.error(f"unknown protocol “{model.protocol}”{hint}", ("protocol",))
-    protocol = Protocol(
-        entry.id, entry.lowest, entry.highest, entry.kept, entry.polls_gaps, entry.poll_ms, entry.most_devices
-    )
     settings = _settings(document, model.settings, "settings")
     members = [_member(document, model, i) for i in range(len(model.members))]
     names = [m.name for m in members]
     for i, name in enumerate(names):
         if name in names[:i]:
             raise document.error(f"“{name}” stands twice", ("members", i, "name"))
-    plan = plan_bus(protocol, settings or "", [m if settings else Member(m.name, m.address) for m in members])
+    plan = plan_bus(entry, settings or "", [m if settings else Member(m.name, m.address) for m in members])
     return JudgedBus(plan, model, _switches(model, plan))
 
 

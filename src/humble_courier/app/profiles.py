@@ -15,10 +15,7 @@ NETWORK = ("socket://", "rfc2217://")  # addresses of device servers, as pyseria
 
 
 class Profile(msgspec.Struct, frozen=True):
-    """How a link was opened at its place: address, what the adapter says of itself, its socket, the settings, when.
-
-    `was_ms` is the latency timer that the adapter had before this program changed it; None where it was left alone.
-    """
+    """How a link was opened at its place: address, what the adapter says of itself, its socket, the settings, when."""
 
     address: str
     settings: str
@@ -29,7 +26,6 @@ class Profile(msgspec.Struct, frozen=True):
     serial: str | None = None
     socket: str | None = None
     interface: str | None = None
-    was_ms: int | None = None
 
     def found(self, ports: Sequence[HostPort]) -> tuple[HostPort | None, bool]:
         """Where that adapter is now, and whether it is surely that one: by serial number, or by kind and socket.
@@ -89,3 +85,20 @@ def network_addresses(store: "Store") -> set[str]:
     """Addresses of device servers that links in the records use."""
     models = (store.link(link_id) for link_id, _ in store.links())
     return {model.address for model in models if model and model.address and model.address.startswith(NETWORK)}
+
+
+def _latency_key(port: HostPort) -> str:
+    usb = port.usb
+    return f"latency:{usb.vid}:{usb.pid}:{usb.serial or usb.path}" if usb else f"latency:{port.address}"
+
+
+def old_latency(store: "Store", port: HostPort) -> int | None:
+    """The latency timer (ms) that an adapter had before this program changed it; None where it was left alone."""
+    kept = store.setting(_latency_key(port))
+    return int(kept) if kept else None
+
+
+def keep_latency(store: "Store", port: HostPort, old: int, new: int) -> None:
+    """Keep the value before the first change; forget it when it is put back."""
+    first = old_latency(store, port)
+    store.remember(_latency_key(port), None if new == first else str(old if first is None else first))

@@ -10,7 +10,10 @@ Switch = Literal[0, 1]
 
 
 class BusProtocolEntry(Sourced, frozen=True, kw_only=True):
-    """Which addresses devices on a bus may have."""
+    """Which addresses (`lowest` to `highest`) devices on a bus may have; those in `kept` are taken by the bus itself.
+
+    `polls_gaps`: a master asks each address up to the highest, so that gaps cost time (`poll_ms` each).
+    """
 
     name: Text
     lowest: int

@@ -1,5 +1,6 @@
 """`switches`, `bus`, `io`, `ip`: addresses, from the wanted number to the picture of the switches and back."""
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -20,11 +21,16 @@ def switches(
     msb_first: Annotated[bool, typer.Option("--msb-first", help="Switch 1 has the highest weight.")] = False,
     on_is_zero: Annotated[bool, typer.Option("--on-is-zero", help="A switch that is on counts nothing.")] = False,
     offset: Annotated[int, typer.Option(help="Address = number of the switches + offset.")] = 0,
+    rotary: Annotated[int | None, typer.Option(min=1, max=8, help="So many rotary hexadecimal switches instead.")] = None,
     json: Json = False,
 ) -> None:
     """From the wanted address to the switches, or from the switches seen to the address."""
-    from humble_courier.address.switches import Bank, parse_positions
+    from humble_courier.address.switches import Bank, hex_switches, parse_positions
 
+    if rotary is not None and address is not None:
+        digits = hex_switches(address - offset, rotary)
+        print_json({"rotary": list(digits), "address": address}) if json else line(f"set to {' '.join(digits)}")
+        return
     if (address is None) == (read is None):
         raise BadInput("expected one of --address and --read")
     seen = parse_positions(read) if read is not None else None
@@ -95,13 +101,16 @@ def ip(
     device: Annotated[str, typer.Option(help="The device's address and network, as in 192.0.2.10/24.")],
     computer: Annotated[str, typer.Option(help="The computer's address and network.")],
     other: Annotated[list[str] | None, typer.Option(help="Further addresses of the computer.")] = None,
+    site: Annotated[list[str] | None, typer.Option(help="Addresses in use at the site, against a factory address.")] = None,
     json: Json = False,
 ) -> None:
     """Do computer and device reach each other, and which address should the computer take?"""
-    from humble_courier.address.network import interface, plan_network
+    from humble_courier.address.network import factory_clash, interface, plan_network
 
     ends = interface(device), interface(computer)
     found = plan_network(*ends, tuple(interface(text) for text in other or []))
+    clash = factory_clash(ends[0], tuple(interface(text) for text in site or []))
+    found = replace(found, ok=found.ok and not clash, conflicts=(*found.conflicts, *clash))
     taken = found.suggest or str(ends[1])
     if json:
         assignments = [{"name": "device", "address": str(ends[0])}, {"name": "computer", "address": taken}]

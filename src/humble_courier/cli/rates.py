@@ -11,6 +11,7 @@ from humble_courier.cli.output import columns, line, print_json
 from humble_courier.errors import BadInput
 from humble_courier.units.settings import Frame, Settings
 
+FULL = 100.0  # percent of the line
 Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 
 
@@ -57,6 +58,8 @@ def timing(
     timeout: Annotated[float | None, typer.Option(min=0, help="When the protocol gives up, in ms.")] = None,
     takes: Annotated[float | None, typer.Option(min=0, help="Bytes a second that the receiver takes.")] = None,
     buffer: Annotated[int, typer.Option(min=1, help="The receiver's buffer in bytes.")] = 64,
+    devices: Annotated[int, typer.Option(min=1, help="Devices that are asked one after the other.")] = 1,
+    per_second: Annotated[float | None, typer.Option(min=0, help="A talker says the bytes so often a second.")] = None,
     json: Json = False,
 ) -> None:
     """How long a character, a transfer and a round trip take, and whether a buffer holds out without handshake."""
@@ -65,11 +68,14 @@ def timing(
     end = Settings.parse(settings)
     trip = times.round_trip(end, bytes, turnaround / 1e3, latency / 1e3, None if timeout is None else timeout / 1e3)
     inner, silent = times.modbus_gaps(end)
+    cycle = times.poll_cycle(end, devices, bytes, turnaround / 1e3, silent, latency / 1e3)
+    load = times.talker_load(end, {bytes: per_second}) if per_second is not None else None
     flow = times.buffer_flow(end, bytes, takes, buffer) if takes is not None else None
     if json:
         print_json({
             "character_ms": end.character_s * 1e3, "bytes_per_s": times.bytes_per_second(end), "seconds": trip.line_s,
             "round_trip_ms": trip.seconds * 1e3, "fits": trip.fits,
+            "poll_cycle_s": cycle, "load_percent": load,
             "modbus_gaps_ms": {"inner": inner * 1e3, "silent": silent * 1e3},
             "flow": {"lost": flow.lost, "after_s": flow.after_s, "fullest": flow.fullest} if flow else None,
         })  # fmt: skip
@@ -78,11 +84,15 @@ def timing(
         line(f"{bytes} bytes take {trip.line_s:.3f} s; the round trip {trip.seconds * 1e3:.1f} ms.")
         if trip.fits is not None:
             line("That fits." if trip.fits else f"Too late: the protocol gives up after {timeout:g} ms.")
+        if devices > 1:
+            line(f"Asking {devices} devices once takes {cycle:.3f} s, with the gaps of Modbus.")
+        if load is not None:
+            line(f"The talker takes {load:.0f} % of the line.")
         if flow is not None and flow.lost:
             line(f"Without handshake {flow.lost} bytes are lost, the first after {flow.after_s:.2f} s.")
         elif flow is not None:
             line(f"The buffer holds out: at most {flow.fullest:.0f} of {buffer} bytes.")
-    if trip.fits is False or (flow is not None and flow.lost):
+    if trip.fits is False or (flow is not None and flow.lost) or (load or 0) > FULL:
         raise typer.Exit(1)
 
 

@@ -1,11 +1,11 @@
 """A line as its level changes, as a logic recorder or an oscilloscope saves them, and a receiver that reads them."""
 
-from array import array
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.line.uart import walk
 from humble_courier.line.wave import parity_bit
 from humble_courier.units.settings import Frame, Parity
 
@@ -85,7 +85,7 @@ def read(edges: Edges, bit: float, frame: Frame) -> Read:
     bits = frame.data_bits + (frame.parity is not Parity.NONE) + 1
     # The next start may come half a bit before the stop bit is over: clocks differ.
     following = np.searchsorted(falls, falls + (bits + 0.5) * bit, side="left")
-    starts = falls[_walk(following)]
+    starts = falls[walk(following)]
     starts = starts[starts + (bits + 0.5) * bit <= edges.end + bit]
     words = np.zeros(len(starts), np.uint16)
     for i in range(bits):
@@ -103,13 +103,3 @@ def read(edges: Edges, bit: float, frame: Frame) -> Read:
 def _falls(edges: Edges) -> slice:
     """Every second change leads from mark to space."""
     return slice(0 if edges.first == 1 else 1, None, 2)
-
-
-def _walk(following: NDArray[np.int64]) -> NDArray[np.int64]:
-    """The falls at which a character begins: from the first, each time the next one after it."""
-    picked, i, count = array("q"), 0, len(following)
-    view, add = following.data, picked.append
-    while i < count:
-        add(i)
-        i = view[i]
-    return np.frombuffer(picked, np.int64) if picked else np.zeros(0, np.int64)

@@ -114,13 +114,13 @@ def receive(
     if resync is Resync.LOW_IS_START:
         starts, words = _walk_low_is_start(line, ticks, verified, following, bits)
     else:
-        picked = _walk(following)
+        picked = walk(following)
         starts = ticks[picked[verified[picked]]]
         words = np.concatenate([line.words(starts[i : i + _CHUNK]) for i in range(0, len(starts) or 1, _CHUNK)])
     return _symbols(starts, words, settings, length, TICKS * settings.rate * clock)
 
 
-def _walk(following: NDArray[np.int64]) -> NDArray[np.int64]:
+def walk(following: NDArray[np.int64]) -> NDArray[np.int64]:
     """The edges at which the receiver looks: from the first, each time the next one after it is free again."""
     picked, i, count = array("q"), 0, len(following)
     view, add = following.data, picked.append  # no list: making a number of each edge would take most of the time
@@ -133,7 +133,7 @@ def _walk(following: NDArray[np.int64]) -> NDArray[np.int64]:
 def _walk_low_is_start(
     line: _Line, ticks: NDArray[np.int64], verified: NDArray[np.bool_], following: NDArray[np.int64], bits: int
 ) -> tuple[NDArray[np.int64], NDArray[np.uint16]]:
-    """As `_walk`, for receivers that take a low stop bit for the next start bit, centre on centre."""
+    """As `walk`, for receivers that take a low stop bit for the next start bit, centre on centre."""
     starts: list[int] = []
     words: list[int] = []
     all_ticks, all_words = ticks.tolist(), line.words(ticks).tolist()

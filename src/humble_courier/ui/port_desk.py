@@ -4,7 +4,6 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from msgspec.structs import replace
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QDialog, QFileDialog
 
@@ -14,11 +13,20 @@ from humble_courier.app.headlines import adapter_story, port_headline
 from humble_courier.app.machine import Machine, Row, Seen
 from humble_courier.app.port_label import port_label
 from humble_courier.app.port_plan import Need, told
-from humble_courier.app.profiles import NETWORK, load_profile, network_addresses, profile_of, save_profile, told_again
+from humble_courier.app.profiles import (
+    NETWORK,
+    keep_latency,
+    load_profile,
+    network_addresses,
+    old_latency,
+    profile_of,
+    save_profile,
+    told_again,
+)
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import CourierError
-from humble_courier.host.kinds import HostPort, Kind
+from humble_courier.host.kinds import Kind
 from humble_courier.host.live_log import live_log
 from humble_courier.host.plug_events import plug_events
 from humble_courier.ui.label_paper import write_label
@@ -42,7 +50,6 @@ class PortDesk:
         self.bench: Workbench | None = None
         self.theme = Theme()
         self.dialog: QDialog | None = None
-        self._was_ms: dict[str, int] = {}
         self.watcher = PortWatch(stage, plug_events())
         self._connect()
 
@@ -126,7 +133,7 @@ class PortDesk:
             return
         port = row.port
         if port is not None:
-            story = self.machine.story(port, self._was_ms.get(self._key(port)))
+            story = self.machine.story(port, old_latency(self.bench.store, port) if self.bench else None)
             self.stage.show_steps(hint, story, port.usb is not None, self.theme)
             if not self.machine.simulated:
                 self.stage.address.setText(port.address)
@@ -195,10 +202,7 @@ class PortDesk:
         if bench is None or port is None or self.machine.simulated:
             return
         settings = bench.link.computer_settings or bench.link.device_settings
-        old = load_profile(bench.store, bench.link_id)
-        new = profile_of(port, str(settings or ""))
-        same = old is not None and (old.vid, old.pid, old.serial, old.socket) == (new.vid, new.pid, new.serial, new.socket)
-        save_profile(bench.store, bench.link_id, replace(new, was_ms=old.was_ms) if same and old is not None else new)
+        save_profile(bench.store, bench.link_id, profile_of(port, str(settings or "")))
 
     def _set_latency(self, ms: int) -> None:
         """Set the timer of the marked port, because somebody asked; the old value is kept in the record."""
@@ -207,18 +211,14 @@ class PortDesk:
             return
         try:
             old = self.machine.set_latency(row.port, ms)
+            keep_latency(bench.store, row.port, old, ms)
             bench.measured(
                 f"latency {row.port.name}", f"Latency timer of {row.port.address} set to {ms} ms; it was {old} ms"
             )
         except CourierError as error:
             self._complain(error)
             return
-        self._was_ms.setdefault(self._key(row.port), old)
         self._watch()
-
-    def _key(self, port: HostPort) -> str:
-        usb = port.usb
-        return f"{self.machine.root}:{usb.vid}:{usb.pid}:{usb.serial or usb.path}" if usb else port.address
 
     @staticmethod
     def _copy(text: str) -> None:

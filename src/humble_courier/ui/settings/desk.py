@@ -18,6 +18,7 @@ from humble_courier.app.match import match
 from humble_courier.app.sample import comparison
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.sheet_models import SwitchBank
+from humble_courier.catalog.sheets import variant_for
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.line.marked import stuff
 from humble_courier.ui.stages.settings import Act, SettingsStage
@@ -106,6 +107,10 @@ class SettingsDesk(QObject):
         view = banks.view(bank, self._positions)
         tells = "; ".join(f"{v.id}: {v.tell} ({v.edition})" for v in sheet.variants)
         tell = self.tr("Revisions have other tables. {tells}.").format(tells=tells) if tells else ""
+        firmware = bench.evidence.identity.get("firmware", "")
+        told = variant_for(sheet, firmware)
+        if told is not None:
+            tell = self.tr("It told firmware {fw}: that is {id}. ").format(fw=firmware, id=told.id) + tell
         page.show_bank(view, tell, bank.codes != "address", self.theme)
 
     def _choose_bank(self, id_: str) -> None:
