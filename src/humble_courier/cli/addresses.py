@@ -118,7 +118,12 @@ def ip(
         print_json({**told, "suggest": found.suggest})
     else:
         _say(found.conflicts)
-        line("They reach each other." if found.ok else f"Give the computer {found.suggest or 'another network card'}.")
+        if found.suggest is not None:
+            line(f"Give the computer {found.suggest}.")
+        elif found.ok:
+            line("They reach each other.")
+        elif not clash:
+            line("The device's network has no address left for the computer.")
     if not found.ok:
         raise typer.Exit(1)
 
