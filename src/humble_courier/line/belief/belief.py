@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from humble_courier.line.belief.tables import FRAMES, RATES, heard_at
+from humble_courier.line.belief.tables import FRAMES, KINDS, RATES, heard_at
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.rates import FRAME_PRIORS
 from humble_courier.units.settings import Frame, Settings
@@ -46,7 +46,7 @@ class Belief:
     def __init__(self) -> None:
         rates = np.array([RATE_PARTS.get(rate, 1) for rate in RATES], np.float64)
         frames = np.array([FRAME_PRIORS[text] for text in FRAMES])
-        families = np.array([weight for _, weight in FAMILIES.values()])
+        families = np.repeat([weight for _, weight in FAMILIES.values()], KINDS)
         parts = (rates, frames, np.array([1 - INVERTED, INVERTED]), families)
         logs = [np.log(part / part.sum()) for part in parts]
         self._logs: NDArray[np.float64] = logs[0][:, None, None, None] + logs[1][:, None, None] + logs[2][:, None] + logs[3]
@@ -117,7 +117,7 @@ class Belief:
     def family(self) -> tuple[str, float]:
         """The kind of traffic that it looks like, with its probability."""
         logs = np.logaddexp.reduce(self._logs, axis=(0, 1, 2))
-        shares = np.exp(logs - np.logaddexp.reduce(logs))
+        shares = np.exp(logs - np.logaddexp.reduce(logs)).reshape(-1, KINDS).sum(axis=1)
         best = int(np.argmax(shares))
         return list(FAMILIES)[best], float(shares[best])
 

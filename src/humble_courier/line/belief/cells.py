@@ -14,7 +14,7 @@ from humble_courier.units.settings import Frame, Settings
 
 SYMBOLS = 512
 RECEIVER = 9600  # any rate would do
-RUNS, RUN_SYMBOLS = 16, 384
+RUNS, RUN_SYMBOLS = 24, 256
 CLOCK_ERROR = 0.02  # either way
 SLOWEST, FASTEST = 1 / 14, 9.0  # ratio sender to receiver: beyond, all cells look like these
 
@@ -55,8 +55,8 @@ def simulate(
     random: np.random.Generator, ratio: float, frame: Frame, inverted: bool, make: Make, heard_as: Frame, runs: int = RUNS,
     length: int = RUN_SYMBOLS,
 ) -> NDArray[np.int64]:  # fmt: skip
-    """Counts of symbols (shape: 512), half of the runs with each rule of what happens after a low stop bit."""
-    counts = np.zeros(SYMBOLS, np.int64)
+    """Counts of symbols (shape: runs, 512), half of the runs with each rule of what happens after a low stop bit."""
+    counts = np.zeros((runs, SYMBOLS), np.int64)
     ratio = min(max(ratio, SLOWEST), FASTEST)
     size = int(length * max(1.0, 1.3 * ratio)) if ratio >= 0.5 else length // 2
     for run in range(runs):
@@ -64,5 +64,27 @@ def simulate(
         wave = wave_of(make(random, size), frame, gaps(random, size), inverted, speed)
         got = receive(wave, Settings(RECEIVER, heard_as), list(Resync)[run % 2])
         found = symbols(got.values, got.framing | got.parity)[:length]
-        counts += np.bincount(found, minlength=SYMBOLS)
+        counts[run] = np.bincount(found, minlength=SYMBOLS)
     return counts
+
+
+def mixture(runs: NDArray[np.int64], kinds: int, rounds: int = 12) -> NDArray[np.float64]:
+    """Runs sorted into `kinds` of them that are alike (shape: kinds, 512): a clock at one edge of its error, a rule after
+    a low stop bit, a spacing. Expectation and maximisation over multinomials (Dempster, Laird, Rubin 1977, from memory).
+    """
+    shares = (runs + 1e-3) / (runs + 1e-3).sum(axis=1, keepdims=True)
+    far = np.linalg.norm(np.sqrt(shares) - np.sqrt(shares.mean(axis=0)), axis=1)
+    centres = [int(far.argmax())]
+    while len(centres) < kinds:  # each next centre is the run farthest from those that are taken
+        apart = np.linalg.norm(np.sqrt(shares)[:, None] - np.sqrt(shares)[centres], axis=2).min(axis=1)
+        centres.append(int(apart.argmax()))
+    pooled = runs.sum(axis=0) + 0.02
+    made: NDArray[np.float64] = shares[centres] + 0.05 * pooled / pooled.sum()
+    belongs = np.full((len(runs), kinds), 1.0 / kinds)
+    for _ in range(rounds):
+        weights = belongs.mean(axis=0) + 1e-6
+        logs = np.log(weights) + runs @ np.log(made / made.sum(axis=1, keepdims=True)).T
+        belongs = np.exp(logs - logs.max(axis=1, keepdims=True))
+        belongs /= belongs.sum(axis=1, keepdims=True)
+        made = belongs.T @ runs + 0.5 * pooled / pooled.sum()
+    return made

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from humble_courier.line.belief.cells import FASTEST, SLOWEST, SYMBOLS, simulate
+from humble_courier.line.belief.cells import FASTEST, SLOWEST, SYMBOLS, mixture, simulate
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.wave import parity_bit
 from humble_courier.units.settings import Frame, Parity, Settings
@@ -21,7 +21,8 @@ RATES = (
     230400, 250000, 460800, 500000, 921600, 1000000,
 )  # fmt: skip
 STEP = 0.012  # ratios nearer than this (natural logarithm) share a cell
-NATS = 16  # steps of the stored logarithms
+KINDS = 3  # of runs, in each cell and family
+NATS = 8  # steps of the stored logarithms
 SMOOTHED = 12.0  # symbols of the pooled distribution that are added to each cell
 FLOOR = 2e-6
 QUICK, QUICK_SYMBOLS = ("log text", "binary messages", "any bytes"), 192
@@ -31,7 +32,7 @@ SEED = 20_261_124
 
 @dataclass(frozen=True)
 class Tables:
-    """`stored`: -log probability in sixteenths of a nat, shape (ratios, frames, polarities, families, symbols)."""
+    """`stored`: -log probability in eighths of a nat, shape (ratios, frames, polarities, families * KINDS, symbols)."""
 
     logs: NDArray[np.float64]
     stored: NDArray[np.uint8]
@@ -43,7 +44,7 @@ class Tables:
 
 @lru_cache(maxsize=32)
 def heard_at(receiver: Settings) -> NDArray[np.float32]:
-    """Log probabilities for a receiver: shape (rates, frames, polarities, families, symbols).
+    """Log probabilities for a receiver: shape (rates, frames, polarities, families * KINDS, symbols).
 
     From the shipped tables where the receiver's character is as long as 8N1 (with seven bits and parity the same ten bits
     are read, and only named otherwise); else simulated now, from fewer families, which takes seconds.
@@ -83,9 +84,9 @@ def _quick_cell(ratio: float, heard_as: Frame, seed: int) -> NDArray[np.uint8]:
     counts = np.zeros((len(FRAMES), 2, len(FAMILIES), SYMBOLS))
     for i, text in enumerate(FRAMES):
         for inverted in (False, True):
-            few = [simulate(random, ratio, Frame.parse(text), inverted, make, heard_as, 1, QUICK_SYMBOLS) for make in makes]
+            few = [simulate(random, ratio, Frame.parse(text), inverted, make, heard_as, 1, QUICK_SYMBOLS)[0] for make in makes]
             counts[i, int(inverted)] = [few[at] for at in LIKE]
-    return smoothed(counts)
+    return np.repeat(smoothed(counts), KINDS, axis=2)
 
 
 def ratios() -> NDArray[np.float64]:
@@ -96,13 +97,14 @@ def ratios() -> NDArray[np.float64]:
 
 
 def cell(random: np.random.Generator, ratio: float) -> NDArray[np.uint8]:
-    """All that is stored for one ratio: shape (frames, polarities, families, symbols)."""
-    counts = np.zeros((len(FRAMES), 2, len(FAMILIES), SYMBOLS))
+    """All that is stored for one ratio: shape (frames, polarities, families * KINDS, symbols)."""
+    counts = np.zeros((len(FRAMES), 2, len(FAMILIES), KINDS, SYMBOLS))
     for i, text in enumerate(FRAMES):
         for inverted in (False, True):
             for k, (make, _) in enumerate(FAMILIES.values()):
-                counts[i, int(inverted), k] = simulate(random, ratio, Frame.parse(text), inverted, make, Frame())
-    return smoothed(counts)
+                runs = simulate(random, ratio, Frame.parse(text), inverted, make, Frame())
+                counts[i, int(inverted), k] = mixture(runs, KINDS)
+    return smoothed(counts.reshape(len(FRAMES), 2, -1, SYMBOLS))
 
 
 def smoothed(counts: NDArray[np.float64]) -> NDArray[np.uint8]:
