@@ -7,6 +7,7 @@ import pytest
 
 from humble_courier.app.inferring import as_text, infer_bytes, infer_file
 from humble_courier.errors import BadInput
+from humble_courier.line.edges import Edges
 from humble_courier.line.marked import Doubt, Heard, stuff
 from humble_courier.line.uart import hear
 from humble_courier.units.settings import Settings
@@ -93,3 +94,23 @@ def test_what_cannot_be_judged_is_one_clear_error(
 
 def test_bytes_as_text() -> None:
     assert as_text(b"A\t\x00\xffz\r\n") == "A\t\\x00\\xffz\r\n"
+
+
+def test_both_directions_of_a_recording(tmp_path: Path) -> None:
+    random = np.random.default_rng(3)
+    asks = recorded(random, b"ID\r\nLV\r\nST\r\n" * 3, Settings.parse("1200,7E1"))
+    answers = recorded(random, TEXT, Settings.parse("1200,7E1"))
+    later = float(asks.end) + 0.05
+    both = {"host": asks, "device": Edges(answers.times + later, answers.first, answers.end + later)}
+    file = tmp_path / "both.vcd"
+    file.write_bytes(as_vcd(both))
+    found = infer_file(file, None, None, both=True)
+    assert [(d.signal, d.best.rate, d.best.frame) for d in found.directions] == [
+        ("host", 1200, "7E1"),
+        ("device", 1200, "7E1"),
+    ]
+    assert found.turns[0].text.startswith("ID") and found.turns[0].signal == "host"
+    assert b"".join(t.data for t in found.turns if t.signal == "device") == TEXT
+    with pytest.raises(BadInput, match="say which"):
+        infer_file(file, None, None)
+    assert infer_file(file, None, None, ["device", "host"]).directions[0].signal == "device"

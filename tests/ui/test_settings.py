@@ -3,16 +3,24 @@
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent
+from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QCheckBox, QLabel
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app import banks
 from humble_courier.app.links import with_settings
+from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.sheets import as_it_is
+from humble_courier.errors import BadInput
+from humble_courier.ui.settings.address_page import Kind
+from humble_courier.ui.settings.photo_dialog import PhotoDialog
 from humble_courier.ui.stages.prepare import ActText
 from humble_courier.ui.stages.settings import Act
 from humble_courier.ui.window import Window
 from humble_courier.units.settings import Settings
+from tests.address.test_photo import picture
 from tests.line.recordings import TEXT, as_vcd, recorded
 from tests.ui.walk import LEFT
 
@@ -130,3 +138,62 @@ def test_acts_of_prepare_are_ticked_and_kept(window: Window, qtbot: QtBot) -> No
     assert page.headline.text() != before and window.bench is not None
     assert any(fact.text.startswith("Note down") for fact in window.bench.facts())
     assert "Absent: no supply" in texts(page)
+
+
+def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    opened(window, Act.ADDRESS)
+    bench, page = window.bench, window.settings.address
+    assert bench is not None
+    page.bus.show_rows([("pump", "4", "", ""), ("valve", "4", "", "")])
+    page.bus.changed.emit()
+    assert "both have 4" in texts(page.bus)
+    page.bus.settle_button.click()
+    assert "each is legal and stands once" in texts(page.bus) and page.bus.rows()[1][1] != "4"
+    assert "valve" in (bench.store.setting(f"bus-plan:{bench.link_id}") or "")
+    page.choose(Kind.POINTS)
+    page.points.show_rows([("in", "16", "0"), ("out", "16", "8")])
+    page.points.changed.emit()
+    assert "8 to 23 of out meets 0 to 15 of in" in texts(page.points)
+    plan = tmp_path / "io.yaml"
+    plan.write_text("courier: io/1\nradix: 8\nmodules:\n- {name: lamps, points: 8, start: 10}\n")
+    window.settings_desk.address.open_file(plan)
+    assert page.points.rows() == [("lamps", "8", "10")] and "20" in texts(page.points)
+    page.choose(Kind.NETWORK)
+    page.network.fields["device"].setText("192.168.4.1/24")
+    page.network.changed.emit()
+    assert "192.168.4.254/24 dev lan0" in texts(page.network)
+    page.network.fields["device"].setText("192.168.4.1")
+    page.network.changed.emit()
+    assert "size of its network" in page.problem.text()
+
+
+def test_a_photographed_bank_is_read(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    opened(window, Act.SWITCHES)
+    levers = picture([1, 0, 0], True, 0.3, 5, 40)
+    values = np.ascontiguousarray(np.clip(levers, 0, 255).astype(np.uint8))
+    file = str(tmp_path / "bank.png")
+    assert QImage(values.tobytes(), values.shape[1], values.shape[0], values.shape[1], QImage.Format.Format_Grayscale8).save(
+        file
+    )
+    dialog = PhotoDialog(Path(file), 3, window.theme, window)
+    qtbot.addWidget(dialog)
+    taken: list[tuple[int, ...]] = []
+    dialog.taken.connect(taken.append)
+    assert "Every lever is told" in dialog.says.text()
+    dialog.light.setChecked(False)
+    dialog.light.setChecked(True)
+    dialog.take.click()
+    assert taken == [(1, 0, 0)]
+    with pytest.raises(BadInput, match="not a picture"):
+        PhotoDialog(tmp_path / "none.png", 3, window.theme)
+
+
+def test_round_switches_are_turned_a_digit_on() -> None:
+    sheet = Catalog().device("snow-pillow")
+    bank = as_it_is(sheet, "plate-c").banks[0]
+    shown = banks.view(bank, banks.as_seen(bank, "2F"))
+    assert (shown.says, shown.digits) == ("47", "2F")
+    assert banks.view(bank, banks.turned(shown, 2)).digits == "20"
+    assert banks.view(bank, banks.wanted(bank, "171")).digits == "AB"
+    with pytest.raises(BadInput, match="2 digits"):
+        banks.as_seen(bank, "2G")

@@ -25,10 +25,10 @@ class JudgedBus:
     switches: dict[str, tuple[int, ...]]
 
 
-def _read(path: Path, kind: type[T], name: str) -> tuple[Document, T]:
-    document = parse(read_text(path), str(path))
-    if not isinstance(document.data, dict) or document.data.get("courier") != name:
-        raise document.error(f"expected a document that begins with courier: {name}")
+def _read(text: str, name: str, kind: type[T], courier: str) -> tuple[Document, T]:
+    document = parse(text, name)
+    if not isinstance(document.data, dict) or document.data.get("courier") != courier:
+        raise document.error(f"expected a document that begins with courier: {courier}")
     return document, convert(document, kind)
 
 
@@ -38,7 +38,12 @@ def _at(document: Document, error: BadInput, *path: Any) -> BadInput:
 
 def judge_bus(path: Path, catalog: Catalog) -> JudgedBus:
     """Read and judge a bus plan; raises BadInput with file and line."""
-    document, model = _read(path, BusModel, "bus/1")
+    return judge_bus_text(read_text(path), str(path), catalog)
+
+
+def judge_bus_text(text: str, name: str, catalog: Catalog) -> JudgedBus:
+    """Judge the text of a bus plan; raises BadInput with its name and line."""
+    document, model = _read(text, name, BusModel, "bus/1")
     entry = catalog.bus_protocols.get(model.protocol)
     if entry is None:
         hint = nearest(model.protocol, list(catalog.bus_protocols))
@@ -93,7 +98,13 @@ def _switches(model: BusModel, plan: BusPlan) -> dict[str, tuple[int, ...]]:
 
 def judge_points(path: Path) -> tuple[PointPlan, int]:
     """Read and judge a plan of I/O points; returns it with its radix."""
-    document, model = _read(path, IoModel, "io/1")
+    plan, model = judge_points_text(read_text(path), str(path))
+    return plan, model.radix
+
+
+def judge_points_text(text: str, name: str) -> tuple[PointPlan, IoModel]:
+    """Judge the text of a plan of I/O points; raises BadInput with its name and line."""
+    document, model = _read(text, name, IoModel, "io/1")
     modules = []
     for i, module in enumerate(model.modules):
         try:
@@ -102,7 +113,7 @@ def judge_points(path: Path) -> tuple[PointPlan, int]:
             raise _at(document, error, "modules", i, "start") from None
         modules.append(Module(module.name, module.points, start))
     highest = None if model.highest is None else number(str(model.highest), model.radix)
-    return plan_points(modules, model.radix, highest), model.radix
+    return plan_points(modules, model.radix, highest), model
 
 
 def points_shown(plan: PointPlan, radix: int) -> list[dict[str, str]]:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from humble_courier.address.switches import Bank, Table, seen_from
+from humble_courier.address.switches import Bank, Table, parse_positions, seen_from
 from humble_courier.catalog.sheet_models import DeviceEntry, SwitchBank
 from humble_courier.errors import BadInput
 from humble_courier.units.settings import Frame, Settings
@@ -25,10 +25,16 @@ class BankView:
     numbers: tuple[int, ...]
     choices: tuple[str, ...]
 
+    @property
+    def digits(self) -> str:
+        """Where the arrows of rotary switches point, from the first to the last."""
+        value = int("".join(map(str, self.positions)), 2)
+        return f"{value:0{self.bank.width // 4}X}"
+
 
 def coded(bank: SwitchBank) -> Bank | Table:
     """How a bank of a sheet is read."""
-    return Table(bank.table) if bank.table else Bank(bank.width, bank.msb_first, bank.on_is_zero, bank.offset)
+    return Table(bank.table) if bank.table else Bank(bank.width, bank.msb_first or bank.rotary, bank.on_is_zero, bank.offset)
 
 
 def view(bank: SwitchBank, positions: Sequence[int]) -> BankView:
@@ -45,6 +51,32 @@ def view(bank: SwitchBank, positions: Sequence[int]) -> BankView:
         bank, tuple(positions), says, known, weights(bank), seen_from(positions, bank.upside_down),
         numbers[::-1] if bank.upside_down else numbers, choices(bank),
     )  # fmt: skip
+
+
+def turned(view: BankView, number: int) -> tuple[int, ...]:
+    """Positions after switch `number` was touched: over to the other side, or one digit on."""
+    moved = list(view.positions)
+    if not view.bank.rotary:
+        moved[number - 1] = 1 - moved[number - 1]
+        return tuple(moved)
+    first = 4 * (number - 1)
+    digit = (int(view.digits[number - 1], 16) + 1) % 16
+    moved[first : first + 4] = [int(bit) for bit in f"{digit:04b}"]
+    return tuple(moved)
+
+
+def as_seen(bank: SwitchBank, text: str) -> tuple[int, ...]:
+    """Positions as people write them down: of levers, or the digits of rotary switches. Raises BadInput."""
+    if not bank.rotary:
+        return parse_positions(text)
+    digits = text.replace(" ", "").replace(",", "")
+    try:
+        value = int(digits, 16)
+    except ValueError:
+        value = -1
+    if value < 0 or len(digits) != bank.width // 4:
+        raise BadInput(f"“{text}”: expected {bank.width // 4} digits from 0 to F, the first switch first")
+    return tuple(int(bit) for bit in f"{value:0{bank.width}b}")
 
 
 def weights(bank: SwitchBank) -> tuple[str, ...]:

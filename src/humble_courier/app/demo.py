@@ -8,6 +8,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import EndModel, KitItem, KitModel
 from humble_courier.records.store import FILE, Store
 
+DEMO_SOCKETS = [("lan0", "192.0.2.20/24")]  # network for documentation, RFC 5737
 GAUGE_HOUSE = "Gauge house, level logger"
 
 

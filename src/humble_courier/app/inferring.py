@@ -1,14 +1,16 @@
 """Settings out of a file: recordings of level changes, or bytes that were received with some settings."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
 
 import numpy as np
 
+from humble_courier.app.conversation import Said, Turn, turns
 from humble_courier.errors import BadInput
 from humble_courier.line.captures import read_csv, read_vcd
-from humble_courier.line.from_edges import infer_edges
+from humble_courier.line.from_edges import FromEdges, infer_edges
 from humble_courier.line.marked import Doubt, Unstuffer
 from humble_courier.units.settings import Frame, Parity, Settings
 
@@ -47,14 +49,30 @@ class Inferred:
     listen_next: Settings | None = None
     traffic: str = ""
     notes: tuple[str, ...] = ()
+    directions: tuple["Direction", ...] = ()
+    turns: tuple[Turn, ...] = ()
 
 
-def infer_file(path: Path, kind: Kind | None, heard_as: Settings | None, signal: str | None = None) -> Inferred:
-    """Read a file and say what the sender is set to. Raises BadInput with what to do where that cannot be."""
+@dataclass(frozen=True)
+class Direction:
+    """One signal of a recording of two, with what it says."""
+
+    signal: str
+    best: Setting
+    measured_rate: float
+
+
+def infer_file(
+    path: Path, kind: Kind | None, heard_as: Settings | None, signals: Sequence[str] = (), both: bool = False
+) -> Inferred:
+    """Read a file and say what the sender is set to. Raises BadInput with what to do where that cannot be.
+
+    `signals` of a recording: one, or the two directions of a line; with `both`, the two that change are taken.
+    """
     data, cut = _read(path)
     kind = kind or _kind(path, data)
     if kind in ("vcd", "csv"):
-        return infer_recording(data, kind, str(path), signal, cut)
+        return infer_recording(data, kind, str(path), signals, cut, both)
     if heard_as is None:
         raise BadInput("say with which settings the bytes were received: --heard-as 9600,8N1", file=path)
     if not data:
@@ -82,15 +100,38 @@ def _kind(path: Path, data: bytes) -> Kind:
     return "marked" if b"\xff\x00" in data or b"\xff\xff" in data else "raw"
 
 
-def infer_recording(data: bytes, kind: Kind, file: str, signal: str | None = None, cut: bool = False) -> Inferred:
-    """Settings from a recording of level changes."""
+def infer_recording(
+    data: bytes, kind: Kind, file: str, signals: Sequence[str] = (), cut: bool = False, both: bool = False
+) -> Inferred:
+    """Settings from a recording of level changes; of two signals, each by itself and who said what when."""
     recording = read_vcd(data, file) if kind == "vcd" else read_csv(data, file)
+    alive = [name for name, edges in recording.signals.items() if len(edges)]
+    names: Sequence[str | None] = signals or (alive if both and len(alive) == 2 else [None])
+    if len(names) > 2:
+        raise BadInput(f"{len(names)} signals: a line has two directions at most", file=file)
     try:
-        found = infer_edges(recording.signal(signal, file))
+        read = [infer_edges(recording.signal(name, file)) for name in names]
     except BadInput as error:
         raise error if error.file else BadInput(error.text, file=file) from None
+    first = _told(read[0], cut or recording.cut)
+    if len(read) == 1:
+        return first
+    settings = [_told(one, False).best for one in read]
+    directions = tuple(
+        Direction(str(name), best, float(one.measured_rate)) for name, best, one in zip(names, settings, read, strict=True)
+    )
+    said = [
+        Said(str(name), one.read.starts, one.read.values.tobytes(), best.rate / Frame.parse(best.frame).bits)
+        for name, best, one in zip(names, settings, read, strict=True)
+    ]
+    differ = f"the two directions are set differently: {' and '.join(f'{b.rate} {b.frame}' for b in settings)}"
+    notes = first.notes if settings[0].rate == settings[1].rate else (*first.notes, differ)
+    return replace(first, directions=directions, turns=turns(said), notes=notes)
+
+
+def _told(found: FromEdges, cut: bool) -> Inferred:
     notes = []
-    if cut or recording.cut:
+    if cut:
         notes.append("the file is cut off; what is there was read")
     if found.glitches:
         notes.append(f"{found.glitches} spikes too short for a bit were left out")

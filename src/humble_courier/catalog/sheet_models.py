@@ -44,7 +44,10 @@ class LinesAtOpen(Strict, frozen=True):
 
 
 class SwitchBank(Strict, frozen=True):
-    """A bank of switches or jumpers and what it codes: an address in binary, or texts by `table` (`01`: switch 1 off)."""
+    """A bank of switches or jumpers and what it codes: an address in binary, or texts by `table` (`01`: switch 1 off).
+
+    `rotary`: round switches with sixteen positions instead, four of the `width` for each, highest digit first.
+    """
 
     id: Text
     where: Text
@@ -56,6 +59,7 @@ class SwitchBank(Strict, frozen=True):
     table: dict[str, Text] = {}
     upside_down: bool = False
     jumpers: bool = False
+    rotary: bool = False
 
 
 class SetIn(Strict, frozen=True):

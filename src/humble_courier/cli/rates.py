@@ -100,7 +100,9 @@ def infer(
     file: Annotated[Path, typer.Argument(help="A recording (VCD, CSV) or received bytes.")],
     format: Annotated[str | None, typer.Option(help="vcd, csv, marked or raw; else by the name.")] = None,
     heard_as: Annotated[str | None, typer.Option(help="Settings with which the bytes were received.")] = None,
-    signal: Annotated[str | None, typer.Option(help="Which signal of the recording.")] = None,
+    signal: Annotated[
+        list[str] | None, typer.Option(help="Which signal of the recording; twice for both directions.")
+    ] = None,
     json: Json = False,
 ) -> None:
     """Rate and frame of a sender, out of its level changes or out of what was received of it."""
@@ -109,14 +111,15 @@ def infer(
     kind = next((k for k in KINDS if k == format), None)
     if format is not None and kind is None:
         raise BadInput(f"--format {format}: expected {', '.join(KINDS)}")
-    found = infer_file(file, kind, Settings.parse(heard_as) if heard_as else None, signal)
+    found = infer_file(file, kind, Settings.parse(heard_as) if heard_as else None, signal or ())
     if json:
         print_json({
             "best": {"rate": found.best.rate, "frame": found.best.frame, "inverted": found.best.inverted},
             "measured_rate": found.measured_rate, "candidates": [asdict(c) for c in found.candidates],
             "equivalent": list(found.equivalent), "text": found.text, "bytes": found.received.hex(),
             "listen_next": str(found.listen_next) if found.listen_next else None, "traffic": found.traffic,
-            "notes": list(found.notes),
+            "notes": list(found.notes), "directions": [asdict(d) for d in found.directions],
+            "turns": [{**asdict(t), "data": t.data.hex()} for t in found.turns],
         })  # fmt: skip
         return
     for c in found.candidates[:6]:
@@ -129,5 +132,9 @@ def infer(
         line(f"To learn more, listen with {found.listen_next.spoken}.")
     for note in found.notes:
         line(note[0].upper() + note[1:] + ".")
-    if found.text:
+    for d in found.directions:
+        line(f"{d.signal}: {d.best.rate} {d.best.frame}, measured {d.measured_rate:.1f} bit/s")
+    for t in found.turns:
+        line(f"{t.seconds:10.4f} s  {t.signal}  {t.text}")
+    if found.text and not found.turns:
         line(found.text)

@@ -122,6 +122,7 @@ QPushButton:hover { border-width: 2px; }
 QPushButton:focus { border: 2px solid @ink; }
 QPushButton:disabled { color: @unknown; border-color: @hairline; }
 QPushButton[role="main"] { background: @action; color: @on_action; }
+QPushButton[role="main"]:disabled { background: @ground; color: @unknown; }
 QPushButton[role="act"] { border: 1px solid @hairline; color: @ink; font-weight: normal; font-size: @s12px;
   padding: @s2px @s4px; min-height: @s32px; }
 QPushButton[role="act"]:checked { border: 2px solid @action; background: @socket; font-weight: bold; }

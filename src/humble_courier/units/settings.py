@@ -71,8 +71,8 @@ class Settings:
 
     @classmethod
     def parse(cls, text: str) -> Self:
-        """Read `RATE,FRAME[,HANDSHAKE]`; raises BadInput naming the part that is wrong."""
-        parts = [part.strip() for part in text.split(",")]
+        """Read `RATE,FRAME[,HANDSHAKE]`, as it is spoken too (spaces); raises BadInput naming the part that is wrong."""
+        parts = text.replace(",", " ").split()
         if len(parts) not in (2, 3):
             raise BadInput(f"settings “{text}”: expected RATE,FRAME or RATE,FRAME,HANDSHAKE, as in 9600,8N1")
         if not parts[0].isdecimal() or not LOWEST_RATE <= int(parts[0]) <= HIGHEST_RATE:

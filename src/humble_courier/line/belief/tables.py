@@ -84,7 +84,9 @@ def _quick_cell(ratio: float, heard_as: Frame, seed: int) -> NDArray[np.uint8]:
     counts = np.zeros((len(FRAMES), 2, len(FAMILIES), SYMBOLS))
     for i, text in enumerate(FRAMES):
         for inverted in (False, True):
-            few = [simulate(random, ratio, Frame.parse(text), inverted, make, heard_as, 1, QUICK_SYMBOLS)[0] for make in makes]
+            few = [
+                simulate(random, ratio, Frame.parse(text), inverted, make, heard_as, 1, QUICK_SYMBOLS)[0] for make in makes
+            ]
             counts[i, int(inverted)] = [few[at] for at in LIKE]
     return np.repeat(smoothed(counts), KINDS, axis=2)
 

@@ -100,6 +100,8 @@ class CapturePage(QWidget):
         text = "; ".join(told)
         self.more.setText(text[:1].upper() + text[1:] + "." if text else "")
         self.belief.show_belief(found.candidates, theme)
-        self.text.setPlainText(found.text or "")
+        each = [f"{d.signal}: {d.best.rate} {d.best.frame}, {d.measured_rate:.1f} bit/s" for d in found.directions]
+        turns = [f"{t.seconds:9.4f} s  {t.signal}  {t.text}" for t in found.turns]
+        self.text.setPlainText("\n".join([*each, *turns]) or found.text or "")
         self.text.setVisible(bool(found.text))
         self.adopt.setEnabled(not best.inverted)

@@ -9,7 +9,7 @@ from msgspec import structs
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
-from humble_courier.address.switches import parse_positions
+from humble_courier.address.switches import seen_from
 from humble_courier.app import banks, timings
 from humble_courier.app.headlines import settings_headline
 from humble_courier.app.inferring import Inferred, infer_bytes, infer_file
@@ -21,6 +21,8 @@ from humble_courier.catalog.sheet_models import SwitchBank
 from humble_courier.catalog.sheets import variant_for
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.line.marked import stuff
+from humble_courier.ui.settings.address_desk import AddressDesk
+from humble_courier.ui.settings.photo_dialog import PhotoDialog
 from humble_courier.ui.stages.settings import Act, SettingsStage
 from humble_courier.ui.theme import Theme
 from humble_courier.units.settings import Frame, Settings
@@ -43,6 +45,7 @@ class SettingsDesk(QObject):
         self._bank = ""
         self._positions: tuple[int, ...] = ()
         self._workers = ThreadPoolExecutor(max_workers=1, thread_name_prefix="reading")
+        self.address = AddressDesk(stage.address, do)
         self._connect()
 
     def _connect(self) -> None:
@@ -52,7 +55,8 @@ class SettingsDesk(QObject):
         stage.switches.bank_changed.connect(self._choose_bank)
         stage.switches.variant_changed.connect(self._choose_variant)
         stage.switches.wanted.connect(lambda value: self._move(lambda bank: banks.wanted(bank, value)))
-        stage.switches.seen.connect(lambda text: self._move(lambda _: parse_positions(text)))
+        stage.switches.seen.connect(lambda text: self._move(lambda bank: banks.as_seen(bank, text)))
+        stage.switches.photographed.connect(self._photograph)
         stage.switches.turned.connect(self._turn)
         stage.switches.adopted.connect(self._adopt_bank)
         stage.capture.dropped.connect(self.read_file)
@@ -80,6 +84,7 @@ class SettingsDesk(QObject):
             Act.SWITCHES: lambda: self._show_switches(bench),
             Act.READ: lambda: self._show_reading(bench),
             Act.TIME: lambda: self._show_figures(bench),
+            Act.ADDRESS: lambda: self.address.show(bench, theme),
         }
         pages[self.stage.act]()
 
@@ -125,10 +130,10 @@ class SettingsDesk(QObject):
         self._do(lambda: bench.change(structs.replace(bench.model, device=device)))
 
     def _turn(self, number: int) -> None:
-        moved = list(self._positions)
-        moved[number - 1] = 1 - moved[number - 1]
-        self._positions = tuple(moved)
-        self._again()
+        bank = self._chosen(self.bench) if self.bench is not None else None
+        if bank is not None:
+            self._positions = banks.turned(banks.view(bank, self._positions), number)
+            self._again()
 
     def _move(self, where: Callable[[SwitchBank], tuple[int, ...]]) -> None:
         bench = self.bench
@@ -142,6 +147,20 @@ class SettingsDesk(QObject):
             self._positions = positions
 
         self._do(act)
+
+    def _photograph(self) -> None:
+        bank = self._chosen(self.bench) if self.bench is not None else None
+        kinds = self.tr("Pictures (*.png *.jpg *.jpeg *.bmp *.webp)")
+        chosen, _ = QFileDialog.getOpenFileName(self.stage, self.tr("Picture of the bank"), "", kinds)
+        if bank is None or not chosen:
+            return
+
+        def read() -> None:
+            dialog = PhotoDialog(Path(chosen), bank.width, self.theme, self.stage)
+            dialog.taken.connect(lambda seen: self._move(lambda _: seen_from(seen, bank.upside_down)))
+            dialog.open()
+
+        self._do(read)
 
     def _adopt_bank(self) -> None:
         bench = self.bench
@@ -168,7 +187,7 @@ class SettingsDesk(QObject):
         """Read a file beside the window; bytes are taken as heard with the computer's settings."""
         ours = self.bench.link.computer_settings if self.bench is not None else None
         self.stage.capture.show_busy(path.name)
-        self._workers.submit(infer_file, path, None, ours).add_done_callback(self._read.emit)
+        self._workers.submit(infer_file, path, None, ours, (), True).add_done_callback(self._read.emit)
 
     def _judge_heard(self) -> None:
         bench = self.bench

@@ -17,6 +17,7 @@ class SwitchesPage(QWidget):
     wanted = pyqtSignal(str)
     seen = pyqtSignal(str)
     turned = pyqtSignal(int)
+    photographed = pyqtSignal()
     adopted = pyqtSignal()
 
     def __init__(self) -> None:
@@ -57,6 +58,8 @@ class SwitchesPage(QWidget):
         column.addLayout(below)
         row = QHBoxLayout()
         row.addWidget(self.adopt)
+        self.photo = button(self.tr("Read a picture…"), "", self.photographed.emit, "Ctrl+O")
+        row.addWidget(self.photo)
         row.addStretch(1)
         column.addLayout(row)
         column.addWidget(self.tell)
@@ -74,6 +77,8 @@ class SwitchesPage(QWidget):
     def show_bank(self, view: BankView, tell: str, may_adopt: bool, theme: Theme) -> None:
         """Show a bank: `tell` says by what the revision is told."""
         self.picture.show_bank(view, theme)
+        self.photo.setEnabled(not view.bank.rotary and not view.bank.jumpers)
+        self.positions.setPlaceholderText("3F" if view.bank.rotary else "1,0,1,1  ·  on off on on")
         way = self.tr("seen upside down: switch 1 is at the right, on looks down") if view.bank.upside_down else ""
         self.where.setText("; ".join(text for text in (view.bank.where, way) if text))
         said = self.tr("It says {what} {value}") if view.known else "{value}"

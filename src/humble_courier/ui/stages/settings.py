@@ -1,7 +1,8 @@
-"""Settings: do both ends agree, and if not, why? Five acts, one page each."""
+"""Settings: do both ends agree, and if not, why? Six acts, one page each."""
 
 from enum import StrEnum
 
+from humble_courier.ui.settings.address_page import AddressPage
 from humble_courier.ui.settings.capture_page import CapturePage
 from humble_courier.ui.settings.ends_page import EndsPage
 from humble_courier.ui.settings.figures_page import FiguresPage
@@ -18,6 +19,7 @@ class Act(StrEnum):
     SWITCHES = "switches"
     READ = "read"
     TIME = "time"
+    ADDRESS = "address"
 
 
 class SettingsStage(ActsStage[Act]):
@@ -26,7 +28,7 @@ class SettingsStage(ActsStage[Act]):
     def __init__(self) -> None:
         super().__init__()
         self.ends, self.match, self.switches = EndsPage(), MatchPage(), SwitchesPage()
-        self.capture, self.figures = CapturePage(), FiguresPage()
+        self.capture, self.figures, self.address = CapturePage(), FiguresPage(), AddressPage()
         self.lay_out(
             {
                 Act.SEE: (self.tr("See a character"), self.ends),
@@ -34,5 +36,6 @@ class SettingsStage(ActsStage[Act]):
                 Act.SWITCHES: (self.tr("Switches"), self.switches),
                 Act.READ: (self.tr("Read a recording"), self.capture),
                 Act.TIME: (self.tr("Timing and flow"), self.figures),
+                Act.ADDRESS: (self.tr("Addresses"), self.address),
             }
         )
