@@ -69,7 +69,7 @@ def infer_file(
 
     `signals` of a recording: one, or the two directions of a line; with `both`, the two that change are taken.
     """
-    data, cut = _read(path)
+    data, cut = read_file(path)
     kind = kind or _kind(path, data)
     if kind in ("vcd", "csv"):
         return infer_recording(data, kind, str(path), signals, cut, both)
@@ -80,7 +80,8 @@ def infer_file(
     return infer_bytes(data[:MOST_BYTES], heard_as, marked=kind == "marked")
 
 
-def _read(path: Path) -> tuple[bytes, bool]:
+def read_file(path: Path) -> tuple[bytes, bool]:
+    """What stands in a file, and whether it is longer than what is read of it. Raises BadInput."""
     try:
         with path.open("rb") as file:
             data = file.read(MOST_RECORDING)

@@ -13,9 +13,11 @@ from humble_courier.catalog.models import (
     LengthEntry,
     LevelEntry,
     LogEntry,
+    NamesEntry,
     PartEntry,
     PlanEntry,
     PortEntry,
+    SentenceEntry,
     ShapeEntry,
     Sourced,
     TakerEntry,
@@ -108,6 +110,20 @@ class Catalog:
     def bus_protocols(self) -> dict[str, BusProtocolEntry]:
         """What buses allow, by id."""
         return self._plain("bus_protocols.yaml", BusProtocolEntry)
+
+    def names(self, id_: str) -> dict[int, str]:
+        """What the numbers of a protocol are called (`j1939-groups`, `j1587-parameters`, …)."""
+        return {int(number): name for number, name in self.numbered_names[id_].names.items()}
+
+    @cached_property
+    def numbered_names(self) -> dict[str, NamesEntry]:
+        """Lists of names by id."""
+        return self._plain("numbered_names.yaml", NamesEntry)
+
+    @cached_property
+    def sentences(self) -> dict[str, SentenceEntry]:
+        """NMEA 0183 sentences by formatter."""
+        return self._plain("sentences.yaml", SentenceEntry)
 
     @cached_property
     def cautions(self) -> dict[str, CautionEntry]:

@@ -311,3 +311,15 @@ class PortNumbers(Strict, frozen=True):
     adapters: list[AdapterModel]
     programs: list[ProgramModel] = []
     reserved: list[PortNumber] = []
+
+
+class NamesEntry(Sourced, frozen=True, kw_only=True):
+    """What the numbers of a protocol are called."""
+
+    names: dict[str, Text]
+
+
+class SentenceEntry(Sourced, frozen=True, kw_only=True):
+    """What a sentence carries, by its formatter (`id`)."""
+
+    carries: list[Text]

@@ -40,7 +40,7 @@ def build(rooms: Rooms) -> typer.Typer:
         wiring.trace, planning.plan, planning.build, naming.identify, naming.levels,
         machine.ports, machine.driver, machine.kernel_log, machine.name, machine.port_numbers,
         rates.rate, rates.timing, rates.infer, addresses.switches, addresses.bus, addresses.io, addresses.ip,
-        settings.hear, talking.listen, talking.say, simulate.simulate,
+        settings.hear, talking.listen, talking.say, talking.decode, simulate.simulate,
         records.sheet, records.label, records.schema, records.parts, records.connectors, records.devices,
     ]  # fmt: skip
     for command in commands:

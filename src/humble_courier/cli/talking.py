@@ -1,5 +1,6 @@
 """`listen` and `say`: one port, from the command line."""
 
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -77,4 +78,32 @@ def say(
         for name, value in result.fields.items():
             line(f"  {name}: {value}")
     if result.matched is False or not result.received:
+        raise typer.Exit(1)
+
+
+def decode(
+    file: Annotated[Path, typer.Argument(help="Received bytes: raw, marked (.marked), or a log of this program (.jsonl).")],
+    protocol: Annotated[str, typer.Option(help="A protocol, or auto for what it looks like.")] = "auto",
+    json: Json = False,
+) -> None:
+    """Read received bytes as a protocol: what each message says, and what is wrong with it."""
+    from humble_courier.app.decoding import decode_file
+    from humble_courier.catalog.load import Catalog
+
+    found = decode_file(file, protocol, Catalog())
+    good = any(event.ok for event in found.events)
+    if json:
+        events = [
+            {"offset": e.offset, "kind": e.kind, "ok": e.ok, "fields": e.fields, "why": e.why, "size": e.size}
+            for e in found.events
+        ]
+        print_json({"protocol": found.protocol.value, "events": events, "notes": list(found.notes)})
+    else:
+        line(f"Read as {found.protocol}.")
+        for e in found.events:
+            said = ", ".join(f"{name} {value}" for name, value in e.fields.items())
+            line(f"{e.offset:8d}  {'' if e.ok else 'BAD '}{e.kind}  {said}{'  · ' + e.why if e.why else ''}")
+        for note in found.notes:
+            line(note[0].upper() + note[1:] + ".")
+    if not good:
         raise typer.Exit(1)

@@ -1,0 +1,155 @@
+"""The log of a line: JSON Lines from the first byte on, written as it happens, read back, searched, told as text.
+
+The first line says what was opened (`{"courier": "line-log/1", "address": …, "settings": …, "at": …}`); each further line is
+a piece: `{"t": seconds since the epoch, "who": "we" or "they", "hex": bytes, "doubt": {"place": "error" or "break"}}`.
+"""
+
+import time
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import BinaryIO
+
+import msgspec
+
+from humble_courier.errors import BadInput
+from humble_courier.line.marked import Doubt, Heard
+from humble_courier.protocols.lines import printable
+
+KIND = "line-log/1"
+_HEAD = b'{"courier":"line-log/1"'
+
+
+class Head(msgspec.Struct, frozen=True):
+    """First line of a log."""
+
+    courier: str
+    address: str
+    settings: str
+    at: float
+
+
+class Piece(msgspec.Struct, frozen=True):
+    """What one side said at a moment."""
+
+    t: float
+    who: str
+    hex: str
+    doubt: dict[str, str] = {}
+
+    @property
+    def data(self) -> bytes:
+        """The bytes."""
+        return bytes.fromhex(self.hex)
+
+
+@dataclass
+class LineLog:
+    """Appends to a file; when the disk refuses, it says so in `problem`, keeps what is on the disk, and the session goes on.
+
+    Pieces that could not be written are held (up to `HELD_MOST` bytes) and written when there is room again.
+    """
+
+    path: Path
+    problem: str = ""
+    lost: int = 0
+    _file: BinaryIO | None = None
+    _held: list[bytes] = field(default_factory=list)
+
+    HELD_MOST = 4_000_000
+
+    def begin(self, address: str, settings: str) -> None:
+        """Write the first line."""
+        head = Head(KIND, address, settings, time.time())
+        self._put(msgspec.json.encode(head))
+
+    def heard(self, t: float, heard: Iterable[Heard]) -> None:
+        """Bytes that came, with their doubts."""
+        came = list(heard)
+        if came:
+            doubt = {str(i): one.doubt.value for i, one in enumerate(came) if one.doubt is not Doubt.NONE}
+            self._put(msgspec.json.encode(Piece(round(t, 6), "they", bytes(h.byte for h in came).hex(), doubt)))
+
+    def said(self, t: float, data: bytes) -> None:
+        """Bytes that were sent."""
+        self._put(msgspec.json.encode(Piece(round(t, 6), "we", data.hex())))
+
+    def _put(self, line: bytes) -> None:
+        self._held.append(line + b"\n")
+        try:
+            if self._file is None:
+                self.path.parent.mkdir(parents=True, exist_ok=True)
+                self._file = self.path.open("ab", buffering=0)
+            self._write(self._file)
+        except OSError as error:
+            self.problem = (
+                f"the log is not written: {error.strerror}; free some space; what comes is held meanwhile"
+            )
+            self._trim()
+        else:
+            self.problem = ""
+
+    def _write(self, file: BinaryIO) -> None:
+        """All that is held, in one piece; what a full disk takes only in part is written on from there."""
+        data = b"".join(self._held)
+        written = file.write(data) or 0
+        self._held = [data[written:]] if written < len(data) else []
+        if self._held:
+            raise OSError(28, "no space left on the device")
+
+    def _trim(self) -> None:
+        while sum(map(len, self._held)) > self.HELD_MOST and len(self._held) > 1:
+            self.lost += len(self._held.pop(1))  # the first may stand half in the file already
+
+    def close(self) -> None:
+        """Close the file."""
+        if self._file is not None:
+            self._file.close()
+            self._file = None
+
+
+def is_log(data: bytes) -> bool:
+    """Whether bytes are a log of this program."""
+    return data.startswith(_HEAD)
+
+
+def read_log(data: bytes, name: str) -> list[Piece]:
+    """Pieces of a log; a last line that is cut off is left out. Raises BadInput with file and line."""
+    pieces = []
+    lines = data.split(b"\n")
+    for number, line in enumerate(lines, start=1):
+        if number == 1 or not line.strip():
+            continue
+        try:
+            piece = msgspec.json.decode(line, type=Piece)
+            bytes.fromhex(piece.hex)
+        except (msgspec.MsgspecError, ValueError) as error:
+            if number == len(lines):
+                break
+            raise BadInput(f"expected a piece of a line log: {error}", file=name, line=number) from None
+        pieces.append(piece)
+    return pieces
+
+
+def as_text(pieces: Iterable[Piece]) -> Iterator[str]:
+    """A log for people, a line each: time, who, text."""
+    for piece in pieces:
+        at = time.strftime("%H:%M:%S", time.localtime(piece.t)) + f".{int(piece.t % 1 * 1000):03d}"
+        yield f"{at}  {'we said  ' if piece.who == 'we' else 'they said'}  {printable(piece.data)}"
+
+
+def search(pieces: Iterable[Piece], words: str) -> list[Piece]:
+    """Pieces that hold a text (upper and lower case alike), or bytes written in hexadecimal with spaces (`0D 0A`)."""
+    wanted = words.lower().encode("latin-1", "replace")
+    numbers = _hex(words)
+    return [p for p in pieces if wanted in p.data.lower() or (numbers is not None and numbers in p.data)]
+
+
+def _hex(words: str) -> bytes | None:
+    parts = words.split()
+    if len(parts) < 2 or any(len(part) != 2 for part in parts):
+        return None
+    try:
+        return bytes.fromhex(words)
+    except ValueError:
+        return None

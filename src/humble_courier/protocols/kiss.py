@@ -1,0 +1,135 @@
+"""KISS frames between a computer and a packet radio, and the AX.25 frames in them.
+
+Sources: the KISS TNC specification of 1987 (FEND, FESC, commands); AX.25 Link Access Protocol version 2.2, 3 (address field,
+control field, PID); from memory.
+"""
+
+from dataclasses import dataclass
+
+from humble_courier.protocols.framer import Made, find
+
+FEND, FESC, TFEND, TFESC = 0xC0, 0xDB, 0xDC, 0xDD
+COMMANDS = {
+    0: "data",
+    1: "key-up delay",
+    2: "persistence",
+    3: "slot time",
+    4: "tail",
+    5: "full duplex",
+    6: "hardware",
+    15: "leave",
+}
+LONGEST = 4096
+UI = 0x03
+_UNNUMBERED = {
+    0x6F: "SABME",
+    0x2F: "SABM",
+    0x43: "DISC",
+    0x0F: "DM",
+    0x63: "UA",
+    0x87: "FRMR",
+    0x03: "UI",
+    0xAF: "XID",
+    0xE3: "TEST",
+}
+
+
+@dataclass(frozen=True)
+class Ax25:
+    """An AX.25 frame: call signs with their numbers, the kind of frame, and the information."""
+
+    to: str
+    source: str
+    via: tuple[str, ...]
+    what: str
+    pid: int | None
+    info: bytes
+
+
+def frame(data: bytes, port: int = 0, command: int = 0) -> bytes:
+    """A KISS frame. Data frames are transmitted by the radio: armed use only."""
+    body = bytes((port << 4 | command,)) + data
+    stuffed = body.replace(b"\xdb", b"\xdb\xdd").replace(b"\xc0", b"\xdb\xdc")
+    return b"\xc0" + stuffed + b"\xc0"
+
+
+def call(text: str, last: bool, top: bool = False) -> bytes:
+    """A call sign such as `SKW-7` as the seven octets of an address field."""
+    name, _, number = text.partition("-")
+    return bytes(ord(c) << 1 for c in name.ljust(6)) + bytes((0x60 | int(number or 0) << 1 | last | top << 7,))
+
+
+def ui_frame(to: str, source: str, info: bytes, pid: int = 0xF0) -> bytes:
+    """An unnumbered information frame without its check sequence, as KISS carries it."""
+    return call(to, False, True) + call(source, True) + bytes((UI, pid)) + info
+
+
+def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
+    """A frame from FEND to FEND; several FENDs in a row are one."""
+    if buffer[at] != FEND:
+        return find(buffer, at, b"\xc0") - at, None
+    begin = at + 1
+    while begin < len(buffer) and buffer[begin] == FEND:
+        begin += 1
+    end = buffer.find(b"\xc0", begin)
+    if begin == len(buffer) or end < 0:
+        if not over and len(buffer) - begin < LONGEST:
+            return 0, None
+        return (len(buffer) - at, Made("idle", True)) if begin == len(buffer) else (1, None)
+    return end - at, _told(buffer[begin:end])  # the closing FEND may open the next frame
+
+
+def _told(body: bytes) -> Made:
+    plain = _unstuffed(body[1:])
+    fields: dict[str, object] = {"port": body[0] >> 4, "command": COMMANDS.get(body[0] & 0x0F, f"command {body[0] & 0x0F}")}
+    if plain is None:
+        return Made("frame", False, fields, "an escape is followed by what may not follow it: a byte was lost or changed")
+    if body[0] & 0x0F:
+        return Made("set-up", True, {**fields, "value": plain.hex(" ").upper()})
+    packet = ax25(plain)
+    if packet is None:
+        return Made("data", False, {**fields, "hex": plain[:64].hex(" ").upper()}, "no AX.25 addresses in it")
+    said = "".join(chr(b) if 32 <= b < 127 else "·" for b in packet.info)
+    told = {
+        "to": packet.to,
+        "from": packet.source,
+        "via": list(packet.via),
+        "what": packet.what,
+        "pid": packet.pid,
+        "text": said,
+    }
+    return Made("packet", True, fields | told)
+
+
+def _unstuffed(body: bytes) -> bytes | None:
+    out, i = bytearray(), 0
+    while i < len(body):
+        if body[i] != FESC:
+            out.append(body[i])
+        else:
+            i += 1
+            follows = body[i] if i < len(body) else 0
+            if follows not in (TFEND, TFESC):
+                return None
+            out.append(FEND if follows == TFEND else FESC)
+        i += 1
+    return bytes(out)
+
+
+def ax25(data: bytes) -> Ax25 | None:
+    """Take a frame apart (without check sequence); None where its address field cannot be one."""
+    ends = [i for i in range(6, min(len(data), 70), 7) if data[i] & 1]
+    if not ends or ends[0] < 13 or len(data) < ends[0] + 2:
+        return None
+    stop = ends[0] + 1
+    calls = [data[i : i + 7] for i in range(0, stop, 7)]
+    names = [bytes(b >> 1 for b in one[:6]).decode("latin-1").rstrip() for one in calls]
+    if any(b & 1 for one in calls for b in one[:6]) or not all(n.isalnum() and n.isascii() for n in names):
+        return None
+    shown = [f"{n}-{one[6] >> 1 & 15}" if one[6] >> 1 & 15 else n for n, one in zip(names, calls, strict=True)]
+    control = data[stop]
+    what = _UNNUMBERED.get(control & 0xEF, "U") if control & 3 == 3 else "S" if control & 1 else "I"
+    carries = what in ("UI", "I") and len(data) > stop + 1
+    return Ax25(
+        shown[0], shown[1], tuple(shown[2:]), what, data[stop + 1] if carries else None, data[stop + 2 :] if carries else b""
+    )

@@ -1,0 +1,75 @@
+"""NMEA 0183 (IEC 61162-1) sentences: framing and checksum here, the fields by pynmea2.
+
+Source: NMEA 0183 version 4, 5.3 (at most 82 characters from $ or ! to CR LF; the checksum is the exclusive
+or of what stands between); from memory.
+"""
+
+from functools import reduce
+from operator import xor
+
+import pynmea2
+
+from humble_courier.protocols.framer import Made, find
+
+LONGEST = 82
+BEGINS = b"$!"
+
+
+def checksum(body: str) -> str:
+    """Two hexadecimal digits for what stands between `$` and `*`."""
+    return f"{reduce(xor, body.encode('latin-1'), 0):02X}"
+
+
+def sentence(body: str) -> bytes:
+    """A whole sentence: `$` body `*` checksum CR LF."""
+    return f"${body}*{checksum(body)}\r\n".encode("latin-1")
+
+
+def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
+    """One sentence."""
+    if buffer[at] not in BEGINS:
+        return find(buffer, at, BEGINS) - at, None
+    end = buffer.find(b"\n", at, at + 2 * LONGEST)
+    again = find(buffer, at + 1, BEGINS)
+    if again < (end if end >= 0 else len(buffer)):
+        return again - at, Made(
+            "cut-off", False, {"text": _shown(buffer[at:again])}, "a new sentence begins before the end of this"
+        )
+    if end < 0:
+        return (0, None) if not over and len(buffer) - at < 2 * LONGEST else (min(len(buffer) - at, LONGEST), None)
+    return end + 1 - at, read(buffer[at : end + 1])
+
+
+def read(raw: bytes) -> Made:
+    """One sentence with its line end, taken apart."""
+    text = raw.decode("latin-1").rstrip("\r\n")
+    body, star, told = text[1:].partition("*")
+    fields = {"sentence": body.partition(",")[0], "text": _shown(raw)}
+    if star and told.upper() != checksum(body):
+        return Made(
+            "sentence",
+            False,
+            fields,
+            f"checksum is {checksum(body)}, the sentence says {told}: a character was lost or changed",
+        )
+    if len(raw) > LONGEST:
+        return Made("sentence", False, fields, f"{len(raw)} characters, more than {LONGEST}: some listeners drop it")
+    fields |= _parsed(text)
+    return Made("sentence", True, fields, "" if star else "no checksum")
+
+
+def _parsed(text: str) -> dict[str, str]:
+    """Named fields as pynmea2 knows them; just the numbered values for sentences that it does not."""
+    try:
+        parsed = pynmea2.parse(text)
+    except pynmea2.ParseError:
+        return {str(i): value for i, value in enumerate(text.partition("*")[0].split(",")[1:], start=1) if value}
+    names = [entry[1] for entry in getattr(parsed, "fields", ())]
+    named = dict(zip(names, parsed.data, strict=False))
+    rest = {str(i + 1): value for i, value in enumerate(parsed.data) if i >= len(names)}
+    found = {"talker": str(getattr(parsed, "talker", "")), "formatter": str(getattr(parsed, "sentence_type", ""))}
+    return found | {key: str(value) for key, value in (named | rest).items() if value not in ("", None)}
+
+
+def _shown(raw: bytes) -> str:
+    return raw.decode("latin-1").rstrip("\r\n")

@@ -1,0 +1,110 @@
+"""J1708 messages with J1587 parameters, cut by their own structure and checksum, or by silence where times are known.
+
+Sources: SAE J1708 (at most 21 characters, the sum of all is 0; ten bit times of silence end a message); SAE J1587, 3
+(parameters below 128 carry one byte, below 192 two, from 192 on a count); from memory.
+"""
+
+from collections.abc import Mapping
+
+from humble_courier.protocols.framer import Event, Made
+
+LONGEST = 21
+GAP_BITS = 10
+RATE = 9600
+_PAGE_TWO, _SPECIAL = 255, 254
+
+
+def message(mid: int, data: bytes) -> bytes:
+    """A whole message with its checksum."""
+    body = bytes((mid,)) + data
+    return body + bytes((-sum(body) & 0xFF,))
+
+
+def parameters(data: bytes) -> list[tuple[int, bytes]] | None:
+    """Parameter numbers with their bytes; None where the bytes cannot be such a list."""
+    found: list[tuple[int, bytes]] = []
+    at, page = 0, 0
+    while at < len(data):
+        pid = data[at]
+        at += 1
+        if pid == _PAGE_TWO:
+            page = 256
+            continue
+        if pid == _SPECIAL:
+            return [*found, (pid + page, data[at:])]
+        if pid % 256 >= 192:
+            if at >= len(data):
+                return None
+            size, at = data[at], at + 1
+        else:
+            size = 1 if pid < 128 else 2
+        if at + size > len(data):
+            return None
+        found.append((pid + page, data[at : at + size]))
+        at, page = at + size, 0
+    return None if page else found
+
+
+class J1708:
+    """Messages out of a stream. Names: what senders and parameters are called."""
+
+    def __init__(self, senders: Mapping[int, str], names: Mapping[int, str], rate: int = RATE) -> None:
+        self._senders, self._names, self._gap = senders, names, GAP_BITS / rate
+
+    def cut(self, buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
+        """The shortest piece whose sum is 0 and which is a list of parameters."""
+        there = len(buffer) - at
+        total = buffer[at]
+        if total < 128:  # senders are numbered from 128 (from memory); below lies J1922
+            return 1, None
+        for size in range(2, min(there, LONGEST) + 1):
+            total = (total + buffer[at + size - 1]) & 0xFF
+            if size >= 4 and total == 0 and parameters(buffer[at + 1 : at + size - 1]):
+                return size, self.told(buffer[at : at + size])
+        return (0, None) if there < LONGEST and not over else (1, None)
+
+    def told(self, raw: bytes) -> Made:
+        """A message between two silences, taken apart."""
+        fields: dict[str, object] = {
+            "from": raw[0],
+            "sender": self._senders.get(raw[0], f"sender {raw[0]}"),
+            "hex": raw.hex(" ").upper(),
+        }
+        if len(raw) > LONGEST:
+            return Made("message", False, fields, f"{len(raw)} characters without silence, more than {LONGEST}")
+        if sum(raw) & 0xFF:
+            return Made("message", False, fields, "the sum is not 0: a collision, or another rate")
+        listed = parameters(raw[1:-1])
+        if listed is None:
+            return Made("message", True, fields, "parameters of its own kind")
+        fields["parameters"] = [
+            {"pid": pid, "name": self._names.get(pid, f"parameter {pid}"), "hex": data.hex(" ").upper()}
+            for pid, data in listed
+        ]
+        return Made("message", True, fields)
+
+
+class BySilence:
+    """Messages of J1708 cut as the standard says: by ten bit times of silence. Feed bytes with the time of each piece."""
+
+    def __init__(self, reader: J1708, rate: int = RATE) -> None:
+        self._reader, self._gap, self._character = reader, GAP_BITS / rate, 10 / rate
+        self._held, self._last, self._offset = bytearray(), float("-inf"), 0
+
+    def feed(self, data: bytes, t: float) -> list[Event]:
+        """Bytes, the first complete at `t` seconds; a message ends when what comes next is late enough."""
+        events = self._ended() if self._held and t - self._character - self._last >= self._gap else []
+        self._held += data
+        self._last = t + (len(data) - 1) * self._character
+        return events
+
+    def end(self) -> list[Event]:
+        """The last message."""
+        return self._ended() if self._held else []
+
+    def _ended(self) -> list[Event]:
+        raw = bytes(self._held)
+        made = self._reader.told(raw)
+        self._held.clear()
+        self._offset += len(raw)
+        return [Event(self._offset - len(raw), len(raw), made.kind, made.ok, made.fields, made.why)]
