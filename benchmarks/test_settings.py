@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from tests.line.other_traffic import OTHER
 from tests.line.test_belief import listened
 
-from humble_courier.line.belief.belief import Belief, counted
+from humble_courier.line.belief.belief import RATE_PARTS, Belief, counted
 from humble_courier.line.belief.listening import Listening
 from humble_courier.line.edges import Edges, from_samples
 from humble_courier.line.from_edges import infer_edges
@@ -21,6 +21,13 @@ from humble_courier.units.settings import Frame, Settings
 RATES = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 76800, 115200, 230400, 460800)
 FRAMES = ("8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2")
 SAME = {"8N2": "8N1", "7E2": "7E1", "7O2": "7O1"}
+
+
+def shares(usual: bool) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How often frames and rates are drawn."""
+    frames = np.array([FRAME_PRIORS[f] if usual else 1.0 for f in FRAMES])
+    rates = np.array([RATE_PARTS.get(r, 1) if usual else 1 for r in RATES], float)
+    return frames / frames.sum(), rates / rates.sum()
 
 
 def levels(count: int) -> NDArray[np.uint8]:
@@ -67,20 +74,21 @@ def test_sixty_four_bytes(benchmark: Callable[..., object]) -> None:
     print(f"\n64 bytes: {benchmark.stats.stats.median * 1e3:.1f} ms")  # type: ignore[attr-defined]
 
 
-@pytest.mark.parametrize("count", [16, 64, 256])
-def test_one_listen(benchmark: Callable[..., object], count: int) -> None:
-    """Rates and frames all as likely, receivers from a quarter of the rate up; traffic the tables were not made from."""
+@pytest.mark.parametrize(("count", "usual"), [(16, False), (64, False), (256, False), (64, True)])
+def test_one_listen(benchmark: Callable[..., object], count: int, usual: bool) -> None:
+    """Settings all as likely, or as usual; receivers from a quarter of the rate up; traffic of other kinds."""
     random, right, whole, claims = np.random.default_rng(count), 0, 0, []
+    frame_shares, rate_shares = shares(usual)
 
     def trial() -> None:
         nonlocal right, whole
-        rate, frame = int(random.choice(RATES)), str(random.choice(FRAMES))
+        rate, frame = int(random.choice(RATES, p=rate_shares)), str(random.choice(FRAMES, p=frame_shares))
         near = [r for r in RATES if rate / 4 <= r <= 10.5 * rate]
         opened, resync = Settings(int(random.choice(near))), list(Resync)[int(random.integers(0, 2))]
         clock = 1 + random.uniform(-0.015, 0.015)
         sent = Settings(rate, Frame.parse(frame))
         heard = listened(random, str(random.choice(list(OTHER))), sent, opened, count, resync, clock)
-        belief = Belief()
+        belief = Belief(even=not usual)
         belief.listen(opened, counted(*heard))
         best = belief.told()[0]
         right += best.rate == rate
@@ -90,20 +98,19 @@ def test_one_listen(benchmark: Callable[..., object], count: int) -> None:
     benchmark.pedantic(trial, rounds=400)  # type: ignore[attr-defined]
     sure = [good for claim, good in claims if claim > 0.99]
     told = f"rate right {right / 400:.0%}, whole setting {whole / 400:.0%}"
-    print(f"\n{count} bytes: {told}; claims above 99 %: {len(sure)}, right {np.mean(sure):.1%}")
+    claimed = f"claims above 99 %: {len(sure)}, right {np.mean(sure):.1%}"
+    print(f"\n{count} bytes, {'usual' if usual else 'any'} settings: {told}; {claimed}")
 
 
 @pytest.mark.parametrize(("count", "usual"), [(64, False), (16, False), (64, True)])
 def test_listening_until_certain(benchmark: Callable[..., object], count: int, usual: bool) -> None:
     """Against going through all rates and frames in order, 8N1 first, until one is read without errors."""
     random, listens, right, certain = np.random.default_rng(count), [], 0, []
-    shares = np.array([FRAME_PRIORS[f] if usual else 1.0 for f in FRAMES])
-    parts = np.array([{9600: 25, 115200: 18, 19200: 10}.get(r, 3) if usual else 1 for r in RATES], float)
+    frame_shares, rate_shares = shares(usual)
 
     def trial() -> None:
         nonlocal right
-        rate = int(random.choice(RATES, p=parts / parts.sum()))
-        frame = str(random.choice(FRAMES, p=shares / shares.sum()))
+        rate, frame = int(random.choice(RATES, p=rate_shares)), str(random.choice(FRAMES, p=frame_shares))
         kind, resync = str(random.choice(list(OTHER))), list(Resync)[int(random.integers(0, 2))]
         sent, clock = Settings(rate, Frame.parse(frame)), 1 + random.uniform(-0.015, 0.015)
         listening, settled = Listening(), None

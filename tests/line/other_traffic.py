@@ -11,12 +11,14 @@ ROOT = Path(__file__).parents[2]
 
 def licence_text(random: np.random.Generator, size: int) -> bytes:
     text = (ROOT / "LICENSE").read_bytes().replace(b"\n", b"\r\n")
+    text *= size // len(text) + 2
     at = int(random.integers(0, len(text) - size))
     return text[at : at + size]
 
 
 def yaml_text(random: np.random.Generator, size: int) -> bytes:
     text = (ROOT / "src/humble_courier/catalog/data/parts.yaml").read_bytes()
+    text *= size // len(text) + 2
     at = int(random.integers(0, len(text) - size))
     return text[at : at + size]
 

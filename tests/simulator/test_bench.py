@@ -11,6 +11,7 @@ from humble_courier.line.marked import Heard
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.bench import Bench, Wires
 from humble_courier.simulator.clock import ManualClock
+from humble_courier.simulator.devices.device import Device
 from humble_courier.simulator.port import SimulatedPort
 from humble_courier.units.settings import Settings
 
@@ -203,10 +204,11 @@ def test_words_written_in_pieces_follow_each_other_without_a_gap(pieces: list[by
     assert made.read_until(b"\n").startswith(b"ID SKW")
 
 
-class Choker:
+class Choker(Device):
     """A device that says stop at once and go on a second later, and keeps what it hears with its time."""
 
     def __init__(self) -> None:
+        super().__init__()
         self.plan = [(0.0, b"\x13"), (1.0, b"\x11")]
         self.heard: list[tuple[float, int]] = []
 

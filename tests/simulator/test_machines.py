@@ -7,7 +7,10 @@ from hypothesis import strategies as st
 from humble_courier.errors import BadInput
 from humble_courier.line.marked import Doubt, Heard
 from humble_courier.protocols import modbus_rtu as modbus
-from humble_courier.simulator.machines import NEVER, TextMachine, behaviour, machine
+from humble_courier.simulator.devices.behaviour import behaviour
+from humble_courier.simulator.devices.device import NEVER
+from humble_courier.simulator.devices.make import device as machine
+from humble_courier.simulator.devices.text import TextDevice
 from humble_courier.units.settings import Settings
 
 TEXT, BUS = Settings.parse("1200,7E1"), Settings.parse("19200,8E1")
@@ -65,7 +68,7 @@ def test_nothing_is_heard_before_power_up_is_over() -> None:
 def test_echo() -> None:
     from msgspec.structs import replace
 
-    made = TextMachine(replace(behaviour("gauge-logger"), echo=True, power_up=None, power_up_s=0.0), TEXT)
+    made = TextDevice(replace(behaviour("gauge-logger"), echo=True, power_up=None, power_up_s=0.0), TEXT)
     made.hear(1.0, Heard(ord("I")))
     assert made.say(1.0) == b"I"
 
@@ -73,7 +76,7 @@ def test_echo() -> None:
 def test_other_units_and_broken_frames_are_not_answered() -> None:
     request = modbus.read_request(2, 0, 2)
     assert modbus.read_answer(fed("snow-pillow", BUS, [Heard(b) for b in request])).values == (412, 65496)
-    assert fed("snow-pillow", BUS, [Heard(b) for b in modbus.read_request(3, 0, 2)]) == b""
+    assert fed("snow-pillow", BUS, [Heard(b) for b in modbus.read_request(9, 0, 2)]) == b""
     assert fed("snow-pillow", BUS, [Heard(b) for b in request[:-1]]) == b""
     damaged = [Heard(request[0], Doubt.ERROR), *(Heard(b) for b in request[1:])]
     assert fed("snow-pillow", BUS, damaged) == b""

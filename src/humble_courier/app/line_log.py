@@ -82,9 +82,7 @@ class LineLog:
                 self._file = self.path.open("ab", buffering=0)
             self._write(self._file)
         except OSError as error:
-            self.problem = (
-                f"the log is not written: {error.strerror}; free some space; what comes is held meanwhile"
-            )
+            self.problem = f"the log is not written: {error.strerror}; free some space; what comes is held meanwhile"
             self._trim()
         else:
             self.problem = ""

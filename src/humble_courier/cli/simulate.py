@@ -18,16 +18,23 @@ def simulate(
     pty: Annotated[Path | None, typer.Option(help="Where to put the pty for other programs.")] = None,
     settings: Annotated[str | None, typer.Option(help="What the device is set to; else its sheet's.")] = None,
     power: Annotated[str, typer.Option(help="Seconds until it is switched on, or on.")] = "0.5",
-    fault: Annotated[str | None, typer.Option(help="A fault to show: straight-cable, open-cable.")] = None,
+    socket: Annotated[str | None, typer.Option(help="Another port of the device, by its id.")] = None,
+    fault: Annotated[str | None, typer.Option(help="Faults, with commas: straight-cable, noise, two-alike, …")] = None,
 ) -> None:
     """Serve a simulated device until stopped."""
     from humble_courier.simulator.address import SimAddress
     from humble_courier.simulator.pty import PtyServer
 
-    options = {"power": power, **_fault(fault, device)}
+    options = {"power": power}
+    if fault:
+        options["fault"] = fault
+    if socket:
+        options["socket"] = socket
     if settings:
         options["settings"] = str(Settings.parse(settings))
     address = SimAddress(device, options)
+    if "vanish" in address.faults:
+        raise BadInput("vanish is for addresses of this program: a pty cannot be pulled")
     server = PtyServer(address, Catalog(), pty)
     for stop in (signal.SIGINT, signal.SIGTERM):  # also where the shell started us with both ignored
         signal.signal(stop, signal.default_int_handler)
@@ -41,14 +48,3 @@ def simulate(
         line("stopped")
     finally:
         server.close()
-
-
-def _fault(fault: str | None, device: str) -> dict[str, str]:
-    """A fault as options of the simulator's address."""
-    if fault is None:
-        return {}
-    if fault == "straight-cable":
-        return {"chain": "usb-rs232,straight-de9"}
-    if fault == "open-cable":
-        return {"chain": "usb-rs232,patch-8p8c"}
-    raise BadInput(f"unknown fault “{fault}” for {device}: known are straight-cable, open-cable")

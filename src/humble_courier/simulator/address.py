@@ -1,4 +1,4 @@
-"""The address of a simulated port: `sim://bench/DEVICE?chain=PART,PART&…`.
+"""The address of a simulated port: `sim://bench/DEVICE?chain=PART,PART&…`; the device `loop-back` is a plug.
 
 | key | meaning | default |
 |---|---|---|
@@ -7,21 +7,33 @@
 | `link` | a whole link as JSON, in place of `chain` and `computer` | |
 | `settings` | what the device is set to | its sheet |
 | `power` | seconds from opening to switching the device on, or `on` if it is on already | 0.5 |
+| `socket` | which port of the device, by its id | the first |
+| `fault` | ids of `faults.yaml`, with commas | none |
+| `latency` | milliseconds for which the adapter gathers before it hands over | 0 |
 | `vanish` | seconds after opening at which the adapter is pulled | never |
 | `pace` | simulated seconds in a real one | 1 |
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from urllib.parse import parse_qsl, quote, unquote, urlsplit
 
 from humble_courier.catalog.links import link_from_text
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.sheet_models import DeviceEntry
+from humble_courier.catalog.sheets import as_it_is
 from humble_courier.errors import BadInput
 from humble_courier.simulator.bench import Bench, Wires
-from humble_courier.simulator.machines import machine
-from humble_courier.units.settings import Settings
+from humble_courier.simulator.devices.behaviour import faults
+from humble_courier.simulator.devices.device import silent
+from humble_courier.simulator.devices.make import device as make_device
+from humble_courier.units.settings import Parity, Settings
+from humble_courier.units.signals import Direction
 
-KEYS = ("chain", "computer", "link", "settings", "power", "vanish", "pace")
+KEYS = ("chain", "computer", "link", "settings", "power", "vanish", "pace", "socket", "fault", "latency")
+LOOP_BACK = "loop-back"
+CABLES = {"straight-cable": "usb-rs232,straight-de9", "open-cable": "usb-rs232,patch-8p8c"}
+SLOW_ADAPTER_MS = 100.0
+VANISHES_S = 10.0
 
 
 @dataclass(frozen=True)
@@ -58,30 +70,76 @@ class SimAddress:
             raise BadInput(f"address of the simulator: {key}={self.options[key]} is not a number of 0 or more")
         return value
 
+    @property
+    def faults(self) -> tuple[str, ...]:
+        """The faults that the bench was given; raises BadInput for one that there is not."""
+        given = tuple(one for one in self.options.get("fault", "").split(",") if one)
+        known = faults() if given else {}
+        for one in given:
+            if one not in known:
+                raise BadInput(f"unknown fault “{one}”: known are {', '.join(known)}")
+        return given
+
+    @property
+    def latency_s(self) -> float:
+        """For how long the adapter gathers."""
+        slow = SLOW_ADAPTER_MS if "slow-adapter" in self.faults else 0.0
+        return self.seconds("latency", slow) / 1000
+
+    def vanishes(self, opened: float) -> float:
+        """When the adapter is pulled."""
+        if "vanish" in self.options or "vanish" in self.faults:
+            return opened + self.seconds("vanish", VANISHES_S)
+        return float("inf")
+
+    def _sheet(self, catalog: Catalog) -> DeviceEntry:
+        return as_it_is(catalog.device(self.device), socket=self.options.get("socket"))
+
     def settings(self, catalog: Catalog) -> Settings:
         """What the device is set to."""
-        return Settings.parse(self.options.get("settings") or catalog.device(self.device).port.settings)
+        if self.device == LOOP_BACK:
+            return Settings(9600)
+        told = Settings.parse(self.options.get("settings") or self._sheet(catalog).port.settings)
+        if "wrong-rate" in self.faults:
+            told = replace(told, rate=told.rate // 2)
+        if "wrong-parity" in self.faults:
+            frame = told.frame
+            other = Parity.ODD if frame.parity is not Parity.ODD else Parity.EVEN
+            told = told.with_frame(replace(frame, parity=other))
+        return told
 
     def wires(self, catalog: Catalog) -> Wires:
         """What the wiring carries."""
         if "link" in self.options:
             link = link_from_text(self.options["link"], "link in the address", catalog)
             return Wires.of(catalog, link.computer, link.parts, link.device)
-        if "chain" not in self.options:
-            return Wires.ideal()
-        ids = [id_ for id_ in self.options["chain"].split(",") if id_]
+        chain = self.options.get("chain") or next((CABLES[f] for f in self.faults if f in CABLES), "")
+        if self.device == LOOP_BACK:
+            return Wires.loop()
+        if not chain:
+            signals = catalog.device_port(self._sheet(catalog)).signals.values()
+            return Wires.ideal([s.name.upper() for s in signals if s.direction is Direction.OUT])
+        ids = [id_ for id_ in chain.split(",") if id_]
         parts = tuple(catalog.part(i[1:]).turned() if i.startswith("~") else catalog.part(i) for i in ids)
         usb = bool(parts) and parts[0].ends[0].connector.family == "USB-A"
         computer = catalog.port(self.options.get("computer") or ("usb-a" if usb else "dte-de9"))
-        return Wires.of(catalog, computer, parts, catalog.device_port(catalog.device(self.device)))
+        return Wires.of(catalog, computer, parts, catalog.device_port(self._sheet(catalog)))
 
     def bench(self, catalog: Catalog, opened: float) -> Bench:
         """The bench as it stands when the port is opened at `opened` seconds."""
         settings = self.settings(catalog)
         already_on = self.options.get("power") == "on"
         power_s = opened - 3600.0 if already_on else opened + self.seconds("power", 0.5)
-        signals = catalog.device_port(catalog.device(self.device)).signals
-        bench = Bench(machine(self.device, settings), settings, self.wires(catalog), signals, power_s)
+        machine, signals = silent(), {}
+        if self.device != LOOP_BACK:
+            socket = self.options.get("socket", "")
+            sheet = self._sheet(catalog)
+            other = sheet.port.id != catalog.device(self.device).port.id
+            machine = make_device(f"{self.device}.{socket}" if other else self.device, settings, self.faults)
+            signals = catalog.device_port(sheet).signals
+        if "no-power" in self.faults:
+            power_s = float("inf")
+        bench = Bench(machine, settings, self.wires(catalog), signals, power_s, self.faults)
         if already_on:
             bench.advance(opened)  # whatever it said when it was switched on is gone
         return bench

@@ -1,18 +1,22 @@
 """The simulated bench: a computer's UART, the wiring, a device; moved forward from one moment to the next."""
 
-from dataclasses import dataclass
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.line.marked import Heard
 from humble_courier.simulator.channel import Channel
-from humble_courier.simulator.machines import Machine
+from humble_courier.simulator.devices.device import Device
 from humble_courier.units.hardware import Part, Port
 from humble_courier.units.settings import Handshake, Settings
 from humble_courier.units.signals import Direction, Signal
 from humble_courier.wiring.nets import Chain
 from humble_courier.wiring.paths import Paths
 
-OUTPUTS = ("RTS", "DTR")  # lines that the computer sets; the rest it reads
+LOOK_S = 0.0005  # how soon a sender that was stopped looks again at its handshake line
+TIE_S = 1e-9
+FIFO = 16  # characters that a device sends before it looks at its handshake line again (16550 family)
+NOISE = 0.01  # of the bits are changed by a bad earth
 XON, XOFF = 0x11, 0x13
 
 
@@ -29,13 +33,18 @@ class Wires:
     lines: dict[tuple[str, str], tuple[str, str]]
 
     @classmethod
-    def ideal(cls) -> "Wires":
-        """Everything through and crossed as it should be, for a device on its own."""
+    def ideal(cls, outputs: Collection[str] = ("RTS", "DTR")) -> "Wires":
+        """Everything through as it should be, for a device on its own; `outputs`: its lines, as those of a DTE or a DCE."""
         pairs = {"CTS": "RTS", "DSR": "DTR", "DCD": "DTR"}
-        lines = {
-            (a, into): (b, out) for a, b in (("computer", "device"), ("device", "computer")) for into, out in pairs.items()
-        }
-        return cls(True, True, False, lines)
+        lines = {("computer", into): ("device", into if into in outputs else out) for into, out in pairs.items()}
+        there = {**pairs, "RTS": "RTS", "DTR": "DTR"}  # an input may bear the name of the computer's line
+        return cls(True, True, False, lines | {("device", into): ("computer", out) for into, out in there.items()})
+
+    @classmethod
+    def loop(cls) -> "Wires":
+        """A loop-back plug: the computer hears itself, and reads its own lines."""
+        lines = {("computer", into): ("computer", out) for into, out in (("CTS", "RTS"), ("DSR", "DTR"), ("DCD", "DTR"))}
+        return cls(False, False, True, lines)
 
     @classmethod
     def of(cls, catalog: Catalog, computer: Port, parts: tuple[Part, ...], device: Port) -> "Wires":
@@ -61,17 +70,26 @@ class Bench:
     `power_s`: when the device is switched on, in seconds of the caller's clock. Before that it hears and says nothing.
     """
 
-    def __init__(self, machine: Machine, device: Settings, wires: Wires, signals: dict[str, Signal], power_s: float) -> None:
-        self._machine, self._wires, self._power_s = machine, wires, power_s
-        self._device = device
+    def __init__(
+        self, machine: Device, device: Settings, wires: Wires, signals: dict[str, Signal], power_s: float,
+        faults: Collection[str] = (),
+    ) -> None:  # fmt: skip
+        wires = replace(wires, to_device=wires.to_device and "deaf" not in faults)
+        wires = replace(wires, to_computer=wires.to_computer and "mute" not in faults)
+        self.machine, self._wires, self._power_s = machine, wires, power_s
+        self._device, self._stalls = device, "stalls" in faults
         self._device_outputs = {s.name.upper() for s in signals.values() if s.direction is Direction.OUT}
         self._computer_lines = {"RTS": False, "DTR": False}
         self._up = Channel(device, device, wires.to_device)
         self._down = Channel(device, device, wires.to_computer)
         self._echo = Channel(device, device, wires.echo)
+        for channel in (self._up, self._down) if "noise" in faults else ():
+            channel.noise = NOISE
         self._waiting: list[tuple[float, bytes]] = []  # bytes the computer's port holds back
         self._device_waiting = bytearray()
         self._stopped_by_xoff = False
+        self._looked = self._device_looked = float("-inf")
+        self._device_stopped = False
         self.handshake = Handshake.NONE
 
     def set_computer(self, settings: Settings, t: float) -> None:
@@ -80,10 +98,21 @@ class Bench:
         self._up.sender = self._echo.sender = settings
         self._down.set_receiver(settings, t)
         self._echo.set_receiver(settings, t)
+        if not self.machine.own_rate:  # an adapter on USB: the serial settings mean nothing to it
+            self._device = self._down.sender = settings
+            self._up.set_receiver(settings, t)
 
-    def set_line(self, name: str, on: bool) -> None:
+    def set_line(self, name: str, on: bool, t: float) -> None:
         """The computer sets RTS or DTR."""
         self._computer_lines[name] = on
+        for (who, into), driver in self._wires.lines.items():
+            if who == "device" and driver == ("computer", name) and t >= self._power_s:
+                self.machine.set_line(t - self._power_s, into, on)
+
+    @property
+    def alarms(self) -> list[str]:
+        """What our presence has done at the device, oldest first."""
+        return [text for _, text in self.machine.alarms]
 
     def line(self, name: str, t: float, who: str = "computer") -> bool:
         """State of an input line at one end: on where something drives it on. An open input reads off."""
@@ -92,7 +121,10 @@ class Bench:
             return False
         if driver[0] == "computer":
             return self._computer_lines.get(driver[1], False)
-        return driver[1] in self._device_outputs and t >= self._power_s
+        if driver[1] not in self._device_outputs or t < self._power_s:
+            return False
+        flow = driver[1] in ("RTS", "CTS")
+        return not flow or (not self._stalls and self.machine.ready(t - self._power_s))
 
     def write(self, data: bytes, t: float) -> None:
         """The computer's program writes; the port sends when the handshake lets it."""
@@ -121,33 +153,70 @@ class Bench:
         return not (self.handshake is Handshake.XON_XOFF and self._stopped_by_xoff)
 
     def _release(self, t: float) -> None:
-        if self._waiting and self._may_send(t):
+        """Send what waits. Under a handshake a character at a time, since the other end may say stop at any moment."""
+        self._looked = t
+        if not self._waiting or not self._may_send(t):
+            return
+        if self.handshake is Handshake.NONE:
             for at, data in self._waiting:
-                self._up.send(data, max(at, t) if at < t else at)
-                self._echo.send(data, max(at, t) if at < t else at)
+                self._up.send(data, at)
+                self._echo.send(data, at)
             self._waiting.clear()
+        elif t >= self._up.free_at - TIE_S:
+            at, data = self._waiting.pop(0)
+            if data[1:]:
+                self._waiting.insert(0, (at, data[1:]))
+            self._up.send(data[:1], t)
+            self._echo.send(data[:1], t)
 
     def advance(self, now: float) -> list[tuple[float, Heard]]:
         """Let everything happen up to `now`; returns what the computer's port received, with times."""
-        while (moment := self._next_moment()) is not None and moment <= now:
-            for t, heard in self._up.arrived(moment):
-                if t >= self._power_s:
-                    self._machine.hear(t - self._power_s, heard)
-            due = self._machine.due()
-            if self._power_s + due <= moment:
-                self._device_waiting += self._machine.say(due)  # not the moment: it was rounded on the way here and back
-            self._device_sends(moment)
+        received: list[tuple[float, Heard]] = []
+        while (moment := self.next_event()) is not None and moment <= now:
+            self._happens(moment)
+            received += self._received(moment)
         self._device_sends(now)
-        received = sorted(self._down.arrived(now) + self._echo.arrived(now), key=lambda pair: pair[0])
-        data = [pair for pair in received if not self._flow_byte(pair[1])]
         self._release(now)
-        return data
+        return received + self._received(now)
+
+    def _happens(self, moment: float) -> None:
+        for t, heard in self._up.arrived(moment):
+            if t >= self._power_s and not self._stops_device(heard):
+                self.machine.hear(t - self._power_s, heard)
+        due = self.machine.due()
+        if self._power_s + due <= moment:
+            said = self.machine.say(due)  # not the moment: it was rounded on the way here and back
+            if said in (bytes((XON,)), bytes((XOFF,))):
+                self._device_waiting[:0] = said  # stop and go pass by what waits
+            else:
+                self._device_waiting += said
+        self._device_sends(moment)
+        for other in self.machine.others():
+            self._down.send_over(other, moment)
+        self._release(moment)
+
+    def _received(self, until: float) -> list[tuple[float, Heard]]:
+        came = sorted(self._down.arrived(until) + self._echo.arrived(until), key=lambda pair: pair[0])
+        return [pair for pair in came if not self._flow_byte(pair[1])]
 
     def _device_sends(self, t: float) -> None:
+        self._device_looked = t
         wants_line = {Handshake.RTS_CTS: "CTS", Handshake.DTR_DSR: "DSR"}.get(self._device.handshake)
-        if self._device_waiting and (wants_line is None or self.line(wants_line, t, "device")):
-            self._down.send(bytes(self._device_waiting), t)
-            self._device_waiting.clear()
+        may = not self._device_stopped and (wants_line is None or self.line(wants_line, t, "device"))
+        if not self._device_waiting or not may:
+            return
+        many = len(self._device_waiting)
+        if self._device.handshake is not Handshake.NONE:
+            many = FIFO if t >= self._down.free_at - TIE_S else 0
+        self._down.send(bytes(self._device_waiting[:many]), t) if many else None
+        del self._device_waiting[:many]
+
+    def _stops_device(self, heard: Heard) -> bool:
+        """Whether a byte is one by which the computer stops the device or lets it go on."""
+        if self._device.handshake is not Handshake.XON_XOFF or heard.byte not in (XON, XOFF):
+            return False
+        self._device_stopped = heard.byte == XOFF
+        return True
 
     def _flow_byte(self, heard: Heard) -> bool:
         if self.handshake is not Handshake.XON_XOFF or heard.byte not in (XON, XOFF):
@@ -155,12 +224,19 @@ class Bench:
         self._stopped_by_xoff = heard.byte == XOFF
         return True
 
-    def _next_moment(self) -> float | None:
-        """When something happens at the device's end next."""
-        moments = [m for m in (self._up.next_arrival(), self._power_s + self._machine.due()) if m is not None]
-        return min(moments) if moments else None
+    def _device_moment(self) -> float:
+        """When something happens at the device's end next, or a sender that waits for a handshake looks again."""
+        moments = [self._power_s + self.machine.due(), self._up.next_arrival() or float("inf")]
+        if self._waiting and self.handshake is not Handshake.NONE:
+            moments.append(max(self._up.free_at, self._looked + LOOK_S))
+        if self._device_waiting and self._device.handshake is not Handshake.NONE:
+            moments.append(max(self._down.free_at, self._device_looked + LOOK_S))
+        return min(moments)
 
     def next_event(self) -> float | None:
         """When something can happen that the computer would notice."""
-        found = [m for m in (self._next_moment(), self._down.next_arrival(), self._echo.next_arrival()) if m is not None]
-        return min(found) if found and min(found) != float("inf") else None
+        found = [
+            self._device_moment(),
+            *(m for m in (self._down.next_arrival(), self._echo.next_arrival()) if m is not None),
+        ]
+        return min(found) if min(found) != float("inf") else None

@@ -34,11 +34,18 @@ class Channel:
         self._heard_until = float("-inf")
         self._pending: list[tuple[float, Heard]] | None = None
         self.free_at = float("-inf")
+        self.noise = 0.0  # share of the bits that are turned over on the way
+        self._random = np.random.default_rng(1)
 
     def send(self, data: bytes, t: float) -> float:
         """Put bytes on the line at `t` seconds or when it is free; returns when the last stop bit ends."""
         self.free_at = self._lay(encode(data, self.sender), max(t, self.free_at))
         return self.free_at
+
+    def send_over(self, data: bytes, t: float) -> None:
+        """Another sender on the same pair begins at `t`, whoever speaks: where they differ, space wins."""
+        free = self.free_at
+        self.free_at = max(free, self._lay(encode(data, self.sender), t))
 
     def send_break(self, seconds: float, t: float) -> float:
         """Hold the line at space for a while, and at mark for a bit, so that the next start can be seen."""
@@ -48,12 +55,18 @@ class Channel:
     def _lay(self, wave: Wave, start: float) -> float:
         """Put a wave on the line without the bit of mark before and after it; returns when it ends."""
         bit = round(wave.slot_rate / self.sender.rate)
-        levels = wave.levels[bit:-bit]
+        levels = self._disturbed(wave.levels[bit:-bit], bit)
         end = start + len(levels) / wave.slot_rate
         if self._connected:
             self._line.append(_Stretch(start, end, levels, wave.slot_rate))
             self._pending = None
         return end
+
+    def _disturbed(self, levels: Levels, bit: int) -> Levels:
+        if not self.noise:
+            return levels
+        turned = np.repeat(self._random.random(len(levels) // bit + 1) < self.noise, bit)[: len(levels)]
+        return levels ^ turned.astype(np.uint8)
 
     def set_receiver(self, settings: Settings, t: float) -> None:
         """The receiver is set anew at `t`; a character that is under way is lost to it."""
@@ -95,11 +108,12 @@ class Channel:
         """All stretches as one wave, with the time of its begin. The rest between two is laid to 1/16 bit."""
         rate = FINE * self.sender.rate
         base = self._line[0].start - 1 / self.sender.rate
-        canvas = np.ones(round((self._line[-1].end - base) * rate) + 2 * FINE, np.uint8)
+        last = max(stretch.end for stretch in self._line)
+        canvas = np.ones(round((last - base) * rate) + 2 * FINE, np.uint8)
         for stretch in self._line:
             levels = np.repeat(stretch.levels, round(rate / stretch.slot_rate) or 1)
             begin = round((stretch.start - base) * rate)
-            canvas[begin : begin + len(levels)] = levels[: len(canvas) - begin]
+            canvas[begin : begin + len(levels)] &= levels[: len(canvas) - begin]
         return Wave(canvas, float(rate)), base
 
 

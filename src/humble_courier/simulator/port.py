@@ -13,6 +13,8 @@ from humble_courier.simulator.bench import Bench
 from humble_courier.simulator.clock import Clock, SystemClock
 from humble_courier.units.settings import Frame, Handshake, Parity, Settings
 
+PACKET = 62  # bytes that fill a packet of the adapter before its timer runs out (ftdi_sio, 64 less two of status)
+LOSES_FROM = 512
 LARGEST_BUFFER = 4096  # what a Linux tty holds for a reader (N_TTY_BUF_SIZE, drivers/tty/n_tty.c)
 _STEP = 0.01  # seconds: how long a reader waits at most before the world is looked at again
 
@@ -44,6 +46,8 @@ class SimulatedPort(SerialBase):
         self._bench: Bench | None = None
         self._buffer: list[Heard] = []
         self._vanishes = float("inf")
+        self._latency, self._loses = 0.0, False
+        self._gathering: list[tuple[float, Heard]] = []  # in the adapter, not yet handed over
         self.overruns = 0
         super().__init__(*args, **kwargs)
 
@@ -59,10 +63,12 @@ class SimulatedPort(SerialBase):
                 self.clock = SystemClock(address.seconds("pace", 1.0) or 1.0)
             now = self.clock.now()
             self._bench = address.bench(Catalog(), now)
-            self._vanishes = now + address.seconds("vanish", float("inf")) if "vanish" in address.options else float("inf")
+            self._vanishes = address.vanishes(now)
+            self._latency, self._loses = address.latency_s, "loses-large" in address.faults
         except BadInput as error:
             raise SerialException(str(error)) from error
         self._buffer.clear()
+        self._gathering.clear()
         self.is_open = True
         # Set before any time passes: what the device said while the bench was being made is read with our settings too.
         self._bench.set_computer(self._settings(), now)
@@ -82,14 +88,21 @@ class SimulatedPort(SerialBase):
         if not self.is_open or self._bench is None or self.clock is None:
             raise PortNotOpenError()
         now = self.clock.now()
-        for _, heard in self._bench.advance(min(now, self._vanishes)):
-            if len(self._buffer) < LARGEST_BUFFER:
-                self._buffer.append(heard)
-            else:
-                self.overruns += 1
+        self._gathering += self._bench.advance(min(now, self._vanishes))
+        while self._gathering and (len(self._gathering) >= PACKET or now >= self._handed_over()):
+            for _, heard in self._gathering[:PACKET]:
+                if len(self._buffer) < LARGEST_BUFFER:
+                    self._buffer.append(heard)
+                else:
+                    self.overruns += 1
+            del self._gathering[:PACKET]
         if now >= self._vanishes and not self._buffer:  # what had come in is handed out first
             raise SerialException("device disconnected: the adapter was pulled out")
         return self._bench, now
+
+    def _handed_over(self) -> float:
+        """When the adapter hands over what it has gathered: at once without latency, else when its timer runs out."""
+        return self._gathering[0][0] + self._latency if self._gathering else float("inf")
 
     def _settings(self) -> Settings:
         handshake = Handshake.NONE
@@ -102,9 +115,14 @@ class SimulatedPort(SerialBase):
         bench, now = self._live()
         bench.set_computer(self._settings(), now)
         if self._rtscts:
-            bench.set_line("RTS", True)
+            bench.set_line("RTS", True, now)
         if self._dsrdtr:
-            bench.set_line("DTR", True)
+            bench.set_line("DTR", True, now)
+
+    @property
+    def alarms(self) -> list[str]:
+        """What our presence has done at the device so far."""
+        return self._live()[0].alarms
 
     @property
     def in_waiting(self) -> int:
@@ -137,7 +155,11 @@ class SimulatedPort(SerialBase):
 
     def _wait(self, bench: Bench, now: float, deadline: float | None) -> None:
         assert self.clock is not None
-        moments = [m for m in (bench.next_event(), deadline, self._vanishes) if m is not None and m != float("inf")]
+        moments = [
+            m
+            for m in (bench.next_event(), self._handed_over(), deadline, self._vanishes)
+            if m is not None and m != float("inf")
+        ]
         if not moments:
             raise SerialException("nothing can arrive, and no time-out is set: this would wait for ever")
         # Another thread may write meanwhile, so the real clock is never slept on for long.
@@ -159,7 +181,7 @@ class SimulatedPort(SerialBase):
         """Hand bytes to the port; returns at once, the line takes its time."""
         bench, now = self._live()
         octets = bytes(data)
-        bench.write(octets, now)
+        bench.write(octets[:LOSES_FROM] if self._loses else octets, now)
         return len(octets)
 
     def flush(self) -> None:
@@ -187,10 +209,12 @@ class SimulatedPort(SerialBase):
         self._live()
 
     def _update_rts_state(self) -> None:
-        self._live()[0].set_line("RTS", bool(self._rts_state))
+        bench, now = self._live()
+        bench.set_line("RTS", bool(self._rts_state), now)
 
     def _update_dtr_state(self) -> None:
-        self._live()[0].set_line("DTR", bool(self._dtr_state))
+        bench, now = self._live()
+        bench.set_line("DTR", bool(self._dtr_state), now)
 
     def _input(self, name: str) -> bool:
         bench, now = self._live()

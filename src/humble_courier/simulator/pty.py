@@ -88,8 +88,8 @@ class PtyServer:
 
     def _switched_on(self) -> Bench:
         self._bench = self._address.bench(self._catalog, self._clock.now())
-        self._bench.set_line("RTS", True)
-        self._bench.set_line("DTR", True)
+        self._bench.set_line("RTS", True, self._clock.now())
+        self._bench.set_line("DTR", True, self._clock.now())
         return self._bench
 
     def _deliver(self, data: bytes) -> None:

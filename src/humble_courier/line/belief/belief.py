@@ -43,9 +43,10 @@ class Believed:
 class Belief:
     """Begins with how often settings are met; every listen changes it."""
 
-    def __init__(self) -> None:
-        rates = np.array([RATE_PARTS.get(rate, 1) for rate in RATES], np.float64)
-        frames = np.array([FRAME_PRIORS[text] for text in FRAMES])
+    def __init__(self, even: bool = False) -> None:
+        """`even`: nothing is known beforehand, every rate and frame is as likely as any other."""
+        rates = np.array([1 if even else RATE_PARTS.get(rate, 1) for rate in RATES], np.float64)
+        frames = np.array([1.0 if even else FRAME_PRIORS[text] for text in FRAMES])
         families = np.repeat([weight for _, weight in FAMILIES.values()], KINDS)
         parts = (rates, frames, np.array([1 - INVERTED, INVERTED]), families)
         logs = [np.log(part / part.sum()) for part in parts]

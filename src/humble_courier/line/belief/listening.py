@@ -2,7 +2,7 @@
 
 Fed with what was received; opens nothing. First listens with 8N1 at the rates that tell most; when the rate is certain, with
 8N1 at that rate, which tells most about the frame; then with the likeliest frame until one is read without errors. A last
-listen, four times as fast, guards against short bursts that look like slow characters.
+listen, four times as fast, guards against short bursts that look like slow characters, if none was so fast before.
 """
 
 from dataclasses import dataclass
@@ -19,6 +19,7 @@ FIRST = 9600
 FEWEST = 14  # bytes, and so many different values of them, from which one parity of all is no accident
 FEWEST_VALUES = 6
 MOST_ERRORS = 0.01  # of the bytes of a frame that is right: noise
+ENOUGH = 3.9
 GUARD, GUARDS = 4, (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200, 230400, 460800, 921600)
 MOST_LISTENS = 40
 
@@ -79,6 +80,8 @@ class Listening:
                 self.belief.refute(opened.rate, opened.frame)
             else:
                 self._accepted = _accepted(opened, values)
+                if any(rate >= ENOUGH * opened.rate for rate in self._opened):  # an earlier listen was the guard already
+                    self.answer = self._accepted
 
 
 def _opened_with(frame: Frame) -> Frame:
@@ -102,4 +105,5 @@ def _accepted(opened: Settings, values: NDArray[np.uint8]) -> Certain:
         if len(odd) == 1 and (values > 127).any():
             parity = Parity.ODD if odd[0] else Parity.EVEN
             return Certain(opened.with_frame(Frame(7, parity)), (f"7{parity}2", "8N1", "8N2"))
-    return Certain(opened, (str(Frame(frame.data_bits, frame.parity, 2)),))
+    two = str(Frame(frame.data_bits, frame.parity, 2))
+    return Certain(opened, (two, "8N1", "8N2") if frame.data_bits == 7 else (two,))  # seven bits and one are eight

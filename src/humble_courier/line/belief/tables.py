@@ -1,6 +1,7 @@
 """The tables: made once (`python -m humble_courier.line.belief.tables FILE`), shipped, looked up by ratio of rates."""
 
 import sys
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
@@ -22,8 +23,8 @@ RATES = (
 )  # fmt: skip
 STEP = 0.012  # ratios nearer than this (natural logarithm) share a cell
 KINDS = 3  # of runs, in each cell and family
-NATS = 8  # steps of the stored logarithms
-SMOOTHED = 12.0  # symbols of the pooled distribution that are added to each cell
+NATS = 4  # steps of the stored logarithms: finer ones change no answer, and the file must stay small
+SMOOTHED = 40.0  # symbols of the pooled distribution that are added to each cell
 FLOOR = 2e-6
 QUICK, QUICK_SYMBOLS = ("log text", "binary messages", "any bytes"), 192
 LIKE = (0, 0, 0, 1, 2, 2, 1)  # which of these each family is taken for
@@ -32,14 +33,23 @@ SEED = 20_261_124
 
 @dataclass(frozen=True)
 class Tables:
-    """`stored`: -log probability in eighths of a nat, shape (ratios, frames, polarities, families * KINDS, symbols)."""
+    """-log probabilities in quarters of a nat; kinds of runs are kept apart for upright lines only.
+
+    `upright`: shape (ratios, frames, families * KINDS, symbols); `inverted`: (ratios, frames, families, symbols).
+    """
 
     logs: NDArray[np.float64]
-    stored: NDArray[np.uint8]
+    upright: NDArray[np.uint8]
+    inverted: NDArray[np.uint8]
 
     def nearest(self, ratio: float) -> int:
         """The cell of a ratio sender to receiver."""
         return int(np.abs(self.logs - np.log(min(max(ratio, SLOWEST), FASTEST))).argmin())
+
+    def at(self, ratios: Sequence[float]) -> NDArray[np.uint8]:
+        """Cells of ratios: shape (ratios, frames, polarities, families * KINDS, symbols)."""
+        cells = [self.nearest(ratio) for ratio in ratios]
+        return np.stack((self.upright[cells], np.repeat(self.inverted[cells], KINDS, axis=2)), axis=2)
 
 
 @lru_cache(maxsize=32)
@@ -55,8 +65,7 @@ def heard_at(receiver: Settings) -> NDArray[np.float32]:
     if shape not in (eight, seven):
         made = [_quick_cell(rate / receiver.rate, frame, rate) for rate in RATES]
         return np.array(made).astype(np.float32) / np.float32(-NATS)
-    tables = load()
-    stored = tables.stored[[tables.nearest(rate / receiver.rate) for rate in RATES]]
+    stored = load().at([rate / receiver.rate for rate in RATES])
     logs = stored.astype(np.float32) / np.float32(-NATS)
     return logs if shape == eight else _as_seven(logs, frame)
 
@@ -98,15 +107,17 @@ def ratios() -> NDArray[np.float64]:
     return np.array(sorted(ends | set(found))) * STEP
 
 
-def cell(random: np.random.Generator, ratio: float) -> NDArray[np.uint8]:
-    """All that is stored for one ratio: shape (frames, polarities, families * KINDS, symbols)."""
+def cell(random: np.random.Generator, ratio: float) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """What is stored for a ratio: upright (frames, families * KINDS, symbols), inverted (frames, families, symbols)."""
     counts = np.zeros((len(FRAMES), 2, len(FAMILIES), KINDS, SYMBOLS))
     for i, text in enumerate(FRAMES):
         for inverted in (False, True):
             for k, (make, _) in enumerate(FAMILIES.values()):
                 runs = simulate(random, ratio, Frame.parse(text), inverted, make, Frame())
                 counts[i, int(inverted), k] = mixture(runs, KINDS)
-    return smoothed(counts.reshape(len(FRAMES), 2, -1, SYMBOLS))
+    upright = smoothed(counts[:, :1].reshape(len(FRAMES), 1, -1, SYMBOLS))
+    turned = smoothed(counts[:, 1:].sum(axis=3))
+    return upright[:, 0], turned[:, 0]
 
 
 def smoothed(counts: NDArray[np.float64]) -> NDArray[np.uint8]:
@@ -122,22 +133,23 @@ def smoothed(counts: NDArray[np.float64]) -> NDArray[np.uint8]:
 def load() -> Tables:
     """The shipped tables."""
     with np.load(FILE) as file:
-        return Tables(file["logs"], file["stored"])
+        return Tables(file["logs"], file["upright"], file["inverted"])
 
 
 def main(path: Path) -> None:
     """Make the tables anew: some minutes on two cores."""
     logs = ratios()
     with ProcessPoolExecutor() as workers:
-        made = []
+        made: list[tuple[NDArray[np.uint8], NDArray[np.uint8]]] = []
         for i, stored in enumerate(workers.map(_numbered_cell, enumerate(np.exp(logs)))):
             made.append(stored)
             sys.stderr.write(f"\r{i + 1} of {len(logs)}")
     sys.stderr.write("\n")
-    np.savez_compressed(path, logs=logs, stored=np.array(made))
+    one, other = (np.array(parts) for parts in zip(*made, strict=True))
+    np.savez_compressed(path, logs=logs, upright=one, inverted=other)
 
 
-def _numbered_cell(numbered: tuple[int, float]) -> NDArray[np.uint8]:
+def _numbered_cell(numbered: tuple[int, float]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
     return cell(np.random.default_rng((SEED, numbered[0])), numbered[1])
 
 

@@ -1,0 +1,1 @@
+"""Simulated devices, one kind a file: fed characters and times, they say what they send and when."""

@@ -1,0 +1,86 @@
+"""How simulated devices behave, in data (`simulator/data/ID.yaml`), and the faults that can be given to them."""
+
+from pathlib import Path
+from typing import Literal
+
+from humble_courier.catalog.models import Strict, Text
+from humble_courier.catalog.strict import convert, parse, read_text
+from humble_courier.errors import BadInput
+
+DATA = Path(__file__).parent.parent / "data"
+FAULTS = Path(__file__).parent.parent / "faults.yaml"
+
+
+class Command(Strict, frozen=True):
+    """A command of a text device and its answer; `{name}` takes a value. `sets`: values that it
+    changes (`*`: the rest of it). `lines`: how many times the answer is said, with `{n}` counting.
+    """
+
+    say: Text
+    answer: str
+    sets: dict[str, str] = {}
+    lines: int = 1
+
+
+class Talk(Strict, frozen=True):
+    """What a device says by itself, again and again. `body`: a sentence's, with its checksum added; else `text` or `hex`."""
+
+    every_s: float
+    body: str = ""
+    text: str = ""
+    hex: str = ""
+    data: str = ""
+
+
+class Boot(Strict, frozen=True):
+    """A text after power-up that a key stops for a while: then another prompt, and nothing of the usual."""
+
+    stop_within_s: float
+    stopped: Text
+
+
+class Behaviour(Strict, frozen=True, kw_only=True):
+    """A simulated device."""
+
+    kind: Literal["text", "modbus-rtu", "sentences", "kiss", "j1708", "can", "mstp"]
+    source: Text
+    end: Literal["cr", "lf", "crlf"] = "crlf"
+    echo: bool = False
+    prompt: str = ""
+    power_up: str | None = None
+    power_up_s: float = 0.0
+    boot: Boot | None = None
+    think_s: float = 0.0
+    commands: list[Command] = []
+    unknown: str | None = None
+    values: dict[str, str] = {}
+    talks: list[Talk] = []
+    units: list[int] = []
+    registers: list[int] = []
+    rate: int = 0
+    masters: list[int] = []
+    buffer: int = 0
+    takes_per_s: float = 0.0
+
+
+class Fault(Strict, frozen=True):
+    """A fault that a bench can be given: at which stage of a link it lies, and what it is."""
+
+    id: Text
+    stage: Literal["prepare", "wire", "port", "driver", "settings", "talk"]
+    what: Text
+
+
+def behaviour(device: str) -> Behaviour:
+    """The behaviour of a simulated device; raises BadInput where there is none."""
+    path = DATA / f"{device}.yaml"
+    known = sorted(file.stem for file in DATA.glob("*.yaml"))
+    if device not in known:
+        raise BadInput(f"no simulated device “{device}”: known are {', '.join(known)}")
+    return convert(parse(read_text(path), str(path)), Behaviour)
+
+
+def faults() -> dict[str, Fault]:
+    """All faults by id."""
+    document = parse(read_text(FAULTS), str(FAULTS))
+    return {entry.id: entry for entry in (convert(document, Fault, (i,)) for i in range(len(document.data)))}

@@ -1,0 +1,51 @@
+"""Which device stands on a simulated bench, with the faults that it was given."""
+
+from collections.abc import Collection
+
+import msgspec
+
+from humble_courier.simulator.devices.behaviour import Behaviour, Talk, behaviour
+from humble_courier.simulator.devices.can_adapter import CanAdapter
+from humble_courier.simulator.devices.device import Device, silent
+from humble_courier.simulator.devices.talkers import J1708Bus, PacketRadio, Talker, TokenBus
+from humble_courier.simulator.devices.text import TextDevice
+from humble_courier.simulator.devices.units import ModbusUnits
+from humble_courier.units.settings import Settings
+
+SLOW_S = 4.0  # what a slow device takes for an answer: more than most programs wait
+DEAD = ("no-power", "key-off", "other-mode")  # of the device itself; an adapter before it still answers
+
+
+def device(id_: str, settings: Settings, faults: Collection[str] = ()) -> Device:
+    """A simulated device by id, fresh from power-up at time 0. Raises BadInput for an id without a behaviour."""
+    how = behaviour(id_)
+    if "wrong-end" in faults:
+        how = msgspec.structs.replace(how, end={"crlf": "lf", "lf": "cr", "cr": "lf"}[how.end])
+    think_s = how.think_s + SLOW_S if "slow" in faults else None
+    if how.kind == "can":
+        return CanAdapter(how, key_on=not set(DEAD) & set(faults))
+    if set(DEAD) & set(faults):
+        return silent()
+    if "chatters" in faults:
+        return Talker(_chatter(how))
+    return _sound(how, settings, think_s, "two-alike" in faults)
+
+
+def _sound(how: Behaviour, settings: Settings, think_s: float | None, alike: bool) -> Device:
+    match how.kind:
+        case "text":
+            return TextDevice(how, settings, think_s)
+        case "modbus-rtu":
+            return ModbusUnits(how, settings, how.units[-1] if alike else None, think_s)
+        case "mstp":
+            return TokenBus(how, how.masters[-1] if alike else None)
+        case "kiss":
+            return PacketRadio(how)
+        case "j1708":
+            return J1708Bus(how)
+    return Talker(how)
+
+
+def _chatter(how: Behaviour) -> Behaviour:
+    talk = Talk(every_s=0.4, text="ALARM {n} ACKNOWLEDGE AT PANEL\r\n")
+    return msgspec.structs.replace(how, kind="sentences", talks=[talk], power_up=None)
