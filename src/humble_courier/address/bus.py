@@ -38,7 +38,8 @@ class BusPlan:
 def plan_bus(protocol: BusProtocolEntry, settings: str, members: Sequence[Member]) -> BusPlan:
     """Judge and complete a plan. Members without an address get the lowest free ones."""
     taken = {m.address for m in members if m.address is not None} | set(protocol.kept)
-    free = (a for a in range(protocol.lowest, protocol.highest + 1) if a not in taken)
+    legal_ones = sorted(range(protocol.lowest, protocol.highest + 1), key=lambda a: (a == 0, a))  # many take 0 for all
+    free = (a for a in legal_ones if a not in taken)
     conflicts = [*_unlike(settings, members), *_illegal(protocol, members), *_twice(members)]
     addresses: dict[str, int] = {}
     for member in members:

@@ -157,7 +157,7 @@ def network_figures(device: str, computer: str, others: str, site: str, socket: 
 def serial_figures(sheet: DeviceEntry | None, address: str) -> list[Figure]:
     """How the device's address is read and set over its serial port, as its sheet says."""
     if sheet is None or sheet.network is None:
-        return [Figure("Over the serial port", "the sheet of this device says nothing of it", True)]
+        return []
     network, told = sheet.network, []
     if network.read is not None:
         told.append(Figure("Unknown? Ask first", f"{network.read.say} ({network.read.means})", True))

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.address.points import shown
@@ -28,6 +28,8 @@ GRID_EMPTY = sheets.Grid(16, ())
 
 class AddressDesk(QObject):
     """Plans stand in the records under the link, as the open documents bus/1 and io/1."""
+
+    told = pyqtSignal(str, str)  # headline and reason, for the stage
 
     def __init__(self, page: AddressPage, do: Do, sockets: Callable[[], list[tuple[str, str]]] = addresses) -> None:
         super().__init__(page)
@@ -91,6 +93,16 @@ class AddressDesk(QObject):
             self.page.problem.setText("")
         except BadInput as error:
             self.page.problem.setText(error.text)
+            self.told.emit(self.tr("The plan cannot be judged yet"), error.text)
+
+    def _tell(self, figures: list[Figure], good: str) -> None:
+        """The stage's headline: what is in conflict, else that all is well."""
+        bad = [figure for figure in figures if not figure.good]
+        if not bad:
+            self.told.emit(good, "")
+            return
+        more = self.tr("{n} more conflicts stand below.").format(n=len(bad) - 1) if len(bad) > 1 else ""
+        self.told.emit(bad[0].value[0].upper() + bad[0].value[1:], more)
 
     # Rows and documents
 
@@ -140,6 +152,7 @@ class AddressDesk(QObject):
             told.append(Figure(self.tr("Highest master"), self.tr("set to {n}").format(n=plan.highest_master)))
         open_ones = bool(plan.suggest) or any(m.address is None and m.switches is None for m in judged.model.members)
         pane.show_plan(sheets.bus_grid(judged, bench.catalog), told, open_ones, self.theme)
+        self._tell(told, self.tr("Each device has an address of its own"))
         self._keep(Kind.BUS, text)
 
     def _show_points(self, bench: Workbench) -> None:
@@ -151,17 +164,21 @@ class AddressDesk(QObject):
         following = shown(plan.next_start, model.radix)
         told.append(Figure(self.tr("Next free start"), following))
         self.page.points.show_plan(sheets.points_grid(plan, model.radix), told, not plan.ok, self.theme)
+        self._tell(told, self.tr("No module overlaps another"))
         self._keep(Kind.POINTS, text)
 
     def _show_network(self, bench: Workbench) -> None:
         pane = self.page.network
         typed = {key: field.text().strip() for key, field in pane.fields.items()}
-        blocks = [
-            (self.tr("Over the serial port"), sheets.serial_figures(bench.link.sheet, typed["device"].partition("/")[0]))
-        ]
+        serial = sheets.serial_figures(bench.link.sheet, typed["device"].partition("/")[0])
+        blocks = [(self.tr("Over the serial port"), serial)] if serial else []
         if typed["device"] and typed["computer"]:
             socket = pane.sockets.currentData() or ""
-            blocks.insert(0, (self.tr("Over the network cable"), sheets.network_figures(**typed, socket=socket)))
+            cable = sheets.network_figures(**typed, socket=socket)
+            blocks.insert(0, (self.tr("Over the network cable"), cable))
+            self._tell(cable, self.tr("Computer and device reach each other"))
+        else:
+            self.told.emit(self.tr("Type the device's address"), self.tr("The computer's is taken from its sockets."))
         pane.show_told(blocks, self.theme)
 
     # Buttons

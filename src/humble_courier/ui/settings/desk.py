@@ -64,6 +64,7 @@ class SettingsDesk(QObject):
         stage.capture.heard.connect(self._judge_heard)
         stage.capture.adopted.connect(self._adopt_reading)
         stage.figures.changed.connect(self._again)
+        self.address.told.connect(stage.say)
         self._read.connect(self._take)
 
     def rest(self) -> None:
@@ -77,7 +78,8 @@ class SettingsDesk(QObject):
             self.stage.capture.show_nothing(theme)
         self.bench, self.theme = bench, theme
         ours, theirs = bench.link.computer_settings, bench.link.device_settings
-        self.stage.say(*settings_headline(ours, theirs))
+        if self.stage.act is not Act.ADDRESS:
+            self.stage.say(*settings_headline(ours, theirs))
         pages = {
             Act.SEE: lambda: self.stage.ends.show_ends(ours, theirs, comparison(bench.link), theme),
             Act.COMPARE: lambda: self.stage.match.show_rows(match(bench.link), theme),
