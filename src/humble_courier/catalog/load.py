@@ -21,6 +21,7 @@ from humble_courier.catalog.models import (
     ShapeEntry,
     Sourced,
     TakerEntry,
+    WaitEntry,
     WireEntry,
 )
 from humble_courier.catalog.plans import BusProtocolEntry
@@ -124,6 +125,11 @@ class Catalog:
     def sentences(self) -> dict[str, SentenceEntry]:
         """NMEA 0183 sentences by formatter."""
         return self._plain("sentences.yaml", SentenceEntry)
+
+    @cached_property
+    def waits(self) -> dict[str, WaitEntry]:
+        """How long protocols wait, by id."""
+        return self._plain("waits.yaml", WaitEntry)
 
     @cached_property
     def cautions(self) -> dict[str, CautionEntry]:

@@ -319,6 +319,13 @@ class NamesEntry(Sourced, frozen=True, kw_only=True):
     names: dict[str, Text]
 
 
+class WaitEntry(Sourced, frozen=True, kw_only=True):
+    """How long a protocol waits for an answer."""
+
+    name: Text
+    waits_ms: Annotated[float, Meta(gt=0)]
+
+
 class SentenceEntry(Sourced, frozen=True, kw_only=True):
     """What a sentence carries, by its formatter (`id`)."""
 

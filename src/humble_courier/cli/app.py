@@ -6,7 +6,19 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.cli import addresses, machine, naming, planning, rates, records, settings, simulate, talking, wiring
+from humble_courier.cli import (
+    addresses,
+    machine,
+    naming,
+    planning,
+    proving,
+    rates,
+    records,
+    settings,
+    simulate,
+    talking,
+    wiring,
+)
 from humble_courier.cli.context import Context, Rooms, of
 from humble_courier.cli.output import line
 
@@ -40,7 +52,8 @@ def build(rooms: Rooms) -> typer.Typer:
         wiring.trace, planning.plan, planning.build, naming.identify, naming.levels,
         machine.ports, machine.driver, machine.kernel_log, machine.name, machine.port_numbers,
         rates.rate, rates.timing, rates.infer, addresses.switches, addresses.bus, addresses.io, addresses.ip,
-        settings.hear, talking.listen, talking.say, talking.decode, simulate.simulate,
+        settings.hear, talking.listen, talking.say, talking.decode, proving.find, proving.loopback, proving.latency,
+        simulate.simulate,
         records.sheet, records.label, records.schema, records.parts, records.connectors, records.devices,
     ]  # fmt: skip
     for command in commands:

@@ -48,6 +48,38 @@ class Port:
         except (serial.SerialException, OSError) as error:
             raise self._gone(error) from error
 
+    def set(self, settings: Settings) -> None:
+        """Other settings without closing, so that no line moves; raises PortGone, or BadInput for a rate that it refuses."""
+        try:
+            _configure(self._raw, settings, None)
+            if self.marked:
+                _mark_errors(self._raw)
+        except (serial.SerialException, OSError, termios.error) as error:
+            raise self._gone(error) from error
+        except ValueError as error:
+            raise BadInput(f"{self.address.partition('?')[0]}: {settings} is refused: {error}") from error
+
+    def forget(self) -> None:
+        """Throw away what has arrived and was not read."""
+        try:
+            self._raw.reset_input_buffer()
+        except (serial.SerialException, OSError, termios.error) as error:
+            raise self._gone(error) from error
+
+    def set_lines(self, dtr: bool, rts: bool) -> None:
+        """Set DTR and RTS by hand."""
+        try:
+            self._raw.dtr, self._raw.rts = dtr, rts
+        except OSError as error:
+            raise self._gone(error) from error
+
+    def send_break(self, seconds: float) -> None:
+        """Hold the line at space; raises PortGone when the port has vanished."""
+        try:
+            self._raw.send_break(seconds)
+        except (serial.SerialException, OSError, termios.error) as error:
+            raise self._gone(error) from error
+
     def lines(self) -> Lines:
         """States of the handshake lines; None for those that this kind of port does not tell."""
         rts, dtr = bool(self._raw.rts), bool(self._raw.dtr)
@@ -97,7 +129,7 @@ def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) 
     return Port(raw, address, marked)
 
 
-def _configure(raw: Any, settings: Settings, lines: OpenLines) -> None:
+def _configure(raw: Any, settings: Settings, lines: OpenLines | None) -> None:
     # A Linux pty has no frame but 8N1 (drivers/tty/pty.c, pty_set_termios), and glibc refuses to ask for another.
     frame = Frame() if _is_pty(raw.port) else settings.frame
     raw.baudrate = settings.rate
@@ -107,7 +139,8 @@ def _configure(raw: Any, settings: Settings, lines: OpenLines) -> None:
     raw.rtscts = settings.handshake is Handshake.RTS_CTS
     raw.dsrdtr = settings.handshake is Handshake.DTR_DSR
     raw.xonxoff = settings.handshake is Handshake.XON_XOFF
-    raw.dtr, raw.rts = lines.dtr, lines.rts
+    if lines is not None:
+        raw.dtr, raw.rts = lines.dtr, lines.rts
     raw.timeout = READ_S
     if isinstance(raw, serial.Serial):
         raw.exclusive = True

@@ -95,7 +95,7 @@ class TextDevice(Device):
         return self._fill - (t - self._fill_at) * self._how.takes_per_s < 0.75 * self._how.buffer
 
     def _answer(self, t: float, line: bytes) -> None:
-        said = line.decode("latin-1").strip()
+        said = line.decode("latin-1").strip(" \n")  # a CR left over is part of the word
         found = next(((c, m) for c in self._how.commands if (m := _matches(c, said))), None)
         if found:
             command, match = found

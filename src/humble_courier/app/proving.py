@@ -1,0 +1,59 @@
+"""Proofs with a loop-back plug, and the timing of round trips."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from humble_courier.app.finding import runner
+from humble_courier.catalog.load import Catalog
+from humble_courier.talk.endurance import Endurance
+from humble_courier.talk.latency import GoodFor, Latency
+from humble_courier.talk.loopback import RATES, LoopBack, Verdict
+from humble_courier.units.settings import Settings
+
+WORDS = {
+    Verdict.PROVEN: "Proven: port, driver and cable up to the plug carry data and both pairs of handshake lines.",
+    Verdict.DATA_ONLY: "Proven for data: what is sent comes back. The handshake lines are not joined here.",
+    Verdict.ERRORS: "It comes back with errors: a lower rate, a shorter cable, or another adapter.",
+    Verdict.NOTHING: "Nothing comes back: no plug there, or transmit or receive is open before it.",
+    Verdict.REFUSED: "The port cannot be opened.",
+}
+
+
+@dataclass(frozen=True)
+class Proven:
+    """What a loop-back said."""
+
+    loop: LoopBack
+    endurance: Endurance | None
+
+    @property
+    def words(self) -> str:
+        """The verdict in a sentence."""
+        return WORDS[self.loop.verdict]
+
+    @property
+    def good(self) -> bool:
+        """Whether data is proven, and the long transfer too where there was one."""
+        whole = self.endurance is None or self.endurance.verdict[0] == "whole"
+        return whole and self.loop.verdict in (Verdict.PROVEN, Verdict.DATA_ONLY)
+
+
+def loop_back(
+    address: str, rates: Sequence[int] | None = None, long: int = 0, before: Callable[[str], None] = lambda _: None
+) -> Proven:
+    """Prove a port with a plug; `before` is told what will be sent, before it is."""
+    loop = LoopBack(address, rates or RATES)
+    endurance = Endurance(address, Settings(max(loop.rates)), long) if long else None
+    before(f"Sends {loop.says}." + (f" Then {long} bytes." if long else ""))
+    driver = runner([address], None)
+    driver.run(loop)
+    if endurance is not None and loop.verdict in (Verdict.PROVEN, Verdict.DATA_ONLY, Verdict.ERRORS):
+        driver.run(endurance)
+    return Proven(loop, endurance)
+
+
+def measure(address: str, settings: Settings, say: bytes, times: int, catalog: Catalog) -> tuple[Latency, list[GoodFor]]:
+    """Time round trips, and hold them against what protocols wait for."""
+    machine = Latency(address, settings, say, times)
+    runner([address], None).run(machine)
+    return machine, machine.good_for([(entry.name, entry.waits_ms) for entry in catalog.waits.values()])

@@ -1,0 +1,159 @@
+"""`find`, `loopback`, `latency`: searches and proofs that send; each says first what it will send."""
+
+import sys
+from typing import Annotated
+
+import typer
+
+from humble_courier.catalog.load import Catalog
+from humble_courier.cli.output import line, print_json
+from humble_courier.cli.wiring import Json
+from humble_courier.errors import BadInput, MachineRefused
+from humble_courier.protocols.lines import End, octets
+from humble_courier.units.settings import Settings
+
+Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc2217://…, sim://bench/DEVICE")]
+
+
+def _before(text: str, json: bool) -> None:
+    """What will be sent stands before anything is; beside JSON it goes to standard error."""
+    sys.stderr.write(text + "\n") if json else line(text)
+    sys.stdout.flush()
+
+
+def find(
+    addresses: Annotated[list[str], typer.Argument(help="One or more port addresses.")],
+    device: Annotated[str | None, typer.Option(help="A device of the catalog: its settings and words go first.")] = None,
+    arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it the ports are only listened to.")] = False,
+    probe: Annotated[str | None, typer.Option(help="text, scpi or modbus-rtu: ask only so.")] = None,
+    units: Annotated[str | None, typer.Option("--addresses", help="Addresses of a bus, as in 1-32.")] = None,
+    worked: Annotated[list[str] | None, typer.Option(help="Settings that worked before with this kit.")] = None,
+    json: Json = False,
+) -> None:
+    """Find a silent device: settings, protocol, address. Sends nothing without --arm."""
+    from humble_courier.app.finding import find as run
+    from humble_courier.app.finding import search
+
+    catalog = Catalog()
+    sheet = catalog.device(device) if device else None
+    before = [Settings.parse(text) for text in worked or ()]
+    wanted = search(addresses, catalog, sheet, arm, probe, _range(units), before)
+    _before(f"{wanted.says} At most {_long(wanted.longest_s)}.", json)
+    machine, found = run(wanted)
+    seconds = sum(tried.seconds for tried in machine.tried)
+    if json:
+        print_json({
+            "found": None if found is None else {
+                "address": found.address, "settings": str(found.settings), "protocol": found.protocol, "unit": found.unit,
+                "identity": found.identity, "end": found.end, "equivalent": list(found.equivalent),
+            },
+            "trials": [{"address": t.address, "settings": str(t.settings), "action": t.action, "heard": t.heard,
+                        "seconds": round(t.seconds, 3)} for t in machine.tried],
+            "ports": [{"address": a, "ended": end.value, "why": why} for a, (end, why) in machine.ends.items()],
+            "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(machine.left, 4),
+        })  # fmt: skip
+    else:
+        for address, (end, why) in machine.ends.items():
+            line(f"{address}: {end.value}. {why}")
+        if found is not None:
+            unit = "" if found.unit is None else f", unit {found.unit}"
+            line(
+                f"Settings {found.settings.spoken}, {found.protocol}{unit}{', ends with ' + found.end if found.end else ''}."
+            )
+            if found.equivalent:
+                line(f"As good for any receiver: {', '.join(found.equivalent)}.")
+        line(f"{len(machine.tried)} trials in {seconds:.1f} s; in order it would take up to {_long(wanted.in_order_s)}.")
+    if found is None:
+        raise typer.Exit(
+            3 if machine.ends and all(e.value in ("absent", "refused") for e, _ in machine.ends.values()) else 1
+        )
+
+
+def _range(text: str | None) -> tuple[int, int] | None:
+    if text is None:
+        return None
+    low, _, high = text.partition("-")
+    if not low.isdecimal() or not (high or low).isdecimal():
+        raise BadInput(f"--addresses {text}: expected A-B, as in 1-32")
+    return int(low), int(high or low)
+
+
+def _long(seconds: float) -> str:
+    return (
+        f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min" if seconds < 7200 else f"{seconds / 3600:.1f} h"
+    )
+
+
+def loopback(
+    address: Address,
+    rate: Annotated[list[int] | None, typer.Option(help="Rates to try in place of 9600 and 115200.")] = None,
+    long: Annotated[int, typer.Option(min=0, max=50_000_000, help="Bytes of a long transfer after that.")] = 0,
+    json: Json = False,
+) -> None:
+    """Prove port, driver and cable with a loop-back plug at the far end."""
+    from humble_courier.app.proving import loop_back
+
+    for one in rate or ():
+        Settings.parse(f"{one},8N1")
+    proof = loop_back(address, tuple(rate) if rate else None, long, lambda text: _before(text, json))
+    loop, endurance = proof.loop, proof.endurance
+    if loop.refusal:
+        raise MachineRefused(loop.refusal)
+    sent, errors = sum(r.sent for r in loop.results), sum(r.errors for r in loop.results)
+    if json:
+        rates = [
+            {"settings": str(r.settings), "sent": r.sent, "errors": r.errors, "first_wrong": r.first_wrong}
+            for r in loop.results
+        ]
+        transfer = (
+            None
+            if endurance is None
+            else {"sent": endurance.sent, "code": endurance.verdict[0], "text": endurance.verdict[1]}
+        )
+        print_json({"bytes": sent, "errors": errors, "lines": loop.pairs, "verdict": loop.verdict.value, "rates": rates,
+                    "long": transfer})  # fmt: skip
+    else:
+        for r in loop.results:
+            line(f"{r.settings.spoken}: {r.sent - r.errors} of {r.sent} bytes came back")
+        for name, follows in loop.pairs.items():
+            told = "cannot be told here" if follows is None else "joined" if follows else "not joined"
+            line(f"{name.upper().replace('_', ' and ')}: {told}")
+        line(proof.words)
+        if endurance is not None:
+            line(f"Long transfer: {endurance.verdict[1]}.")
+    if not proof.good:
+        raise typer.Exit(1)
+
+
+def latency(
+    address: Address,
+    settings: Annotated[str, typer.Option("--settings", help="RATE,FRAME[,HANDSHAKE] of this end.")],
+    text: Annotated[str, typer.Option(help="Words to time; else one character that a loop-back plug returns.")] = "",
+    end: Annotated[End, typer.Option(help="How the words end.")] = End.NONE,
+    times: Annotated[int, typer.Option(min=1, max=10_000, help="How often.")] = 60,
+    json: Json = False,
+) -> None:
+    """Time the round trip, and tell which protocols bear it."""
+    from humble_courier.app.proving import measure
+
+    wanted = Settings.parse(settings)
+    say = octets(text) + end.octets if text else b"U"
+    _before(f"Sends “{text or 'U'}” {times} times.", json)
+    machine, good_for = measure(address, wanted, say, times, Catalog())
+    if machine.refusal:
+        raise MachineRefused(machine.refusal)
+    figures = machine.figures()
+    if json:
+        told = [{"protocol": g.protocol, "verdict": g.verdict.value, "waits_ms": g.waits_ms, "why": g.why} for g in good_for]
+        ms = {name: round(value, 3) for name, value in figures.items()} if figures else None
+        print_json({"ms": ms, "good_for": told, "missed": machine.missed, "line_ms": round(machine.line_ms, 3)})
+    elif figures is None:
+        line("Nothing came back: no plug at the far end, or nothing answers these words.")
+    else:
+        p50, p95, slowest = figures["p50"], figures["p95"], figures["max"]
+        line(f"Half within {p50:.2f} ms, 19 of 20 within {p95:.2f} ms, slowest {slowest:.2f} ms.")
+        line(f"The line itself takes {machine.line_ms:.2f} ms of that.")
+        for g in good_for:
+            line(f"{g.verdict.value:10} {g.protocol}: {g.why}")
+    if figures is None:
+        raise typer.Exit(1)

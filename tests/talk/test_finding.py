@@ -1,0 +1,154 @@
+"""Finding silent devices, in virtual time: the valley's by their sheets, random ones without, and what is no device at all."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from humble_courier.app.finding import finder, search
+from humble_courier.catalog.load import Catalog
+from humble_courier.errors import BadInput
+from humble_courier.line.belief.belief import RATE_PARTS
+from humble_courier.line.rates import FRAME_PRIORS
+from humble_courier.line.uart import hear
+from humble_courier.simulator.clock import ManualClock
+from humble_courier.simulator.devices.device import silent
+from humble_courier.simulator.devices.make import device
+from humble_courier.talk.finding.finder import End, Finder
+from humble_courier.talk.finding.plan import Known, Words, exhaustive, space
+from humble_courier.talk.finding.probes import SHARED, burst, frames_of, groups, in_dialect, part_of, without_echo
+from humble_courier.talk.steps import Outcome, Step
+from humble_courier.units.settings import Frame, Settings
+from tests.talk.virtual import drawn, runner
+
+CATALOG = Catalog()
+RATES = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 115200, 230400)
+FRAMES = ("8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2")
+
+
+@pytest.mark.parametrize(
+    ("id_", "settings", "identity"),
+    [
+        ("gauge-logger", "1200,7E1", "SKW-GH-07"),
+        ("gauge-logger", "9600,7E1", "SKW-GH-07"),  # another position of its switch bank
+        ("bench-meter", "9600,8N1", "BENCH METER"),
+        ("mesh-module", "38400,8E1", "M0311"),
+        ("mesh-module", "9600,8N1", "M0311"),  # somebody stored something else
+        ("chart-recorder", "2400,7E1", "CHART 31"),  # revision A
+        ("bridge-controller", "4800,8N1", "CLOSED"),
+        ("data-concentrator", "115200,8N1", "192.168.4.1"),
+        ("wind-sensor", "4800,8N1", "$WIMWV"),
+        ("snow-pillow", "19200,8E1", "unit 1"),
+    ],
+)
+def test_devices_of_the_valley_are_found_by_their_sheets(id_: str, settings: str, identity: str) -> None:
+    at, clock = Settings.parse(settings), ManualClock(1000.0)
+    machine = finder(search(["p"], CATALOG, CATALOG.device(id_), armed=True))
+    runner({"p": (device(id_, at), at)}, clock).run(machine)
+    found = machine.found
+    assert found is not None and identity in found.identity and found.settings.rate == at.rate
+    assert str(at.frame) in {str(found.settings.frame), *found.equivalent}
+    assert clock.now() - 1000 < 30 and machine.ends["p"][0] is End.FOUND
+
+
+def test_random_devices_are_found_with_the_right_settings_in_a_tenth_of_the_trials() -> None:
+    random = np.random.default_rng(11)
+    frames = np.array([FRAME_PRIORS[f] for f in FRAMES])
+    rates = np.array([RATE_PARTS.get(r, 1) for r in RATES], float)
+
+    def shares() -> tuple[int, str]:
+        return int(random.choice(RATES, p=rates / rates.sum())), str(random.choice(FRAMES, p=frames / frames.sum()))
+
+    trials = in_order = 0
+    for _ in range(40):
+        one = drawn(random, shares)
+        known = Known(("p",), words=(Words(b"*IDN?"), Words(modbus=True, answers_within_s=0.12)), armed=True, units=(1, 10))
+        machine = Finder(known)
+        runner({"p": (one.device, one.settings)}, ManualClock(1000.0)).run(machine)
+        found = machine.found
+        assert found is not None and found.settings.rate == one.settings.rate, one
+        assert str(one.settings.frame) in {str(found.settings.frame), *found.equivalent} and found.unit == one.unit
+        words = Words(modbus=True) if one.kind == "modbus" else Words(b"*IDN?")
+        trials += len(machine.tried)
+        in_order += exhaustive(known, one.settings, words, one.unit)[0]
+    assert trials * 10 < in_order
+
+
+def test_three_kinds_of_failure_are_told_apart_and_nothing_is_said_unarmed() -> None:
+    said: list[bytes] = []
+
+    def told(step: Step, outcome: Outcome) -> None:
+        said.append(step.say)
+
+    wanted = search(["quiet", "none"], CATALOG, CATALOG.device("mesh-module"))
+    machine = finder(wanted)
+    runner({"quiet": (silent(), Settings(9600))}, ManualClock(0.0)).run(machine, told)
+    assert machine.found is None and not any(said) and wanted.longest_s < 10 and "nothing is sent" in wanted.says
+    assert machine.ends["none"][0] is End.ABSENT and machine.ends["quiet"][0] is End.STOPPED
+    armed = finder(search(["quiet"], CATALOG, CATALOG.device("mesh-module"), armed=True))
+    runner({"quiet": (silent(), Settings(9600))}, ManualClock(0.0)).run(armed)
+    assert armed.ends["quiet"][0] is End.SILENT and armed.left == 0
+
+
+def test_a_search_is_cancelled_and_goes_on_where_it_was() -> None:
+    at = Settings.parse("600,8N1")
+    machine = finder(search(["p"], CATALOG, CATALOG.device("bridge-controller"), armed=True))
+    first = runner({"p": (device("bridge-controller", at), at)}, ManualClock(1000.0))
+
+    def cancel(step: Step, outcome: Outcome) -> None:
+        first.cancelled = len(machine.tried) >= 4
+
+    first.run(machine, cancel)
+    done, left = len(machine.tried), machine.seconds_left
+    assert machine.found is None and done == 4 and 0 < machine.left < 1
+    runner({"p": (device("bridge-controller", at), at)}, ManualClock(1000.0)).run(machine)
+    assert machine.found is not None and machine.found.settings == at and left > 0
+    assert (
+        len({(t.settings, t.action) for t in machine.tried[:done]} & {(t.settings, t.action) for t in machine.tried[done:]})
+        <= 1
+    )
+
+
+def test_a_device_that_never_stops_talking_is_read() -> None:
+    at = Settings.parse("19200,7O1")
+    machine = finder(search(["p"], CATALOG, armed=True))
+    runner({"p": (device("gauge-logger", at, ["chatters"]), at)}, ManualClock(1000.0)).run(machine)
+    assert machine.found is not None and machine.found.settings == at and "ALARM" in machine.found.identity
+
+
+def test_what_is_asked_for_must_make_sense() -> None:
+    with pytest.raises(BadInput, match="one port address"):
+        search([], CATALOG)
+    with pytest.raises(BadInput, match="no safe first words"):
+        search(["p"], CATALOG, probe="kiss")
+    with pytest.raises(BadInput, match="within 1 to 247"):
+        search(["p"], CATALOG, units=(0, 300))
+
+
+words = st.binary(min_size=1, max_size=12).map(lambda data: bytes(b & 0x7F for b in data))
+
+
+@given(words, st.sampled_from(SHARED))
+def test_a_dialect_is_read_by_its_frame(text: bytes, frame: str) -> None:
+    """Against the UART simulator: opened with eight bits and two stop bits, a device of each frame reads its dialect whole."""
+    got = hear(Settings.parse("9600,8N2"), Settings(9600, Frame.parse(frame)), in_dialect(text, frame))
+    assert got.values.tobytes() == text and not got.framing.any() and not got.parity.any()
+
+
+@given(st.text("ABCDEFGHIJ 0123456789", min_size=12, max_size=30), st.sampled_from(SHARED))
+def test_the_frame_of_an_answer_is_among_those_named(text: str, frame: str) -> None:
+    heard = in_dialect(text.encode() + b"\r\n", frame)
+    assert frame in frames_of(heard, SHARED)
+
+
+def test_echoes() -> None:
+    assert without_echo(b"ID\rOK", b"ID\r") == b"OK" and without_echo(b"OK", b"ID\r") == b"OK"
+    assert part_of(b"DN?\r\n", b"*IDN?\r\n") and not part_of(b"*IDN?\r\n", b"*IDN?\r\n") and not part_of(b"?", b"*IDN?*IDN?")
+    assert len(burst(b"ID", groups()[0])) == 4 * len(burst(b"ID", groups()[1]))
+
+
+def test_the_space_is_sorted_by_worth_and_holds_all_belief() -> None:
+    one = space(Known(("p",), likely=((Settings.parse("300,8O1"), 1.0),), armed=True), "p")
+    worths = [trial.worth for trial in one.trials]
+    assert worths == sorted(worths, reverse=True) and one.left == pytest.approx(1)
+    assert (one.trials[0].step.settings.rate, one.trials[0].frames) == (300, ("8O1",))

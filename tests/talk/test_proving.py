@@ -1,0 +1,96 @@
+"""Loop-back, latency and endurance on simulated plugs and adapters, in virtual time."""
+
+from collections.abc import Callable
+
+import pytest
+import serial
+
+from humble_courier import simulator
+from humble_courier.simulator.clock import ManualClock
+from humble_courier.simulator.port import SimulatedPort
+from humble_courier.talk.endurance import Endurance
+from humble_courier.talk.latency import Fit, Latency, judged
+from humble_courier.talk.loopback import LoopBack, Verdict
+from humble_courier.talk.port import OpenLines, Port, open_port
+from humble_courier.talk.runner import Runner
+from humble_courier.units.settings import Settings
+
+
+def timed(clock: ManualClock) -> Runner:
+    """A runner whose simulated ports live on a clock that moves only when somebody waits."""
+    simulator.install()
+
+    def opens(address: str, settings: Settings, lines: OpenLines) -> Port:
+        made: list[SimulatedPort] = []
+        real: Callable[..., SimulatedPort] = serial.serial_for_url
+
+        def with_clock(url: str, **more: object) -> SimulatedPort:
+            port = real(url, **more)
+            port.clock = clock
+            made.append(port)
+            return port
+
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(serial, "serial_for_url", with_clock)
+            return open_port(address, settings, lines)
+
+    return Runner(clock=clock, opens=opens)
+
+
+@pytest.mark.parametrize(
+    ("address", "verdict", "rts_cts"),
+    [
+        ("sim://bench/loop-back", Verdict.PROVEN, True),
+        ("sim://bench/loop-back?fault=loses-large", Verdict.ERRORS, True),
+        ("sim://bench/mesh-module?power=on", Verdict.NOTHING, False),
+        ("/dev/ttyNONE", Verdict.REFUSED, None),
+    ],
+)
+def test_loop_back(address: str, verdict: Verdict, rts_cts: bool | None) -> None:
+    proof = LoopBack(address)
+    timed(ManualClock(50.0)).run(proof)
+    assert proof.verdict is verdict and proof.pairs["rts_cts"] is rts_cts
+    if verdict is Verdict.PROVEN:
+        assert [(r.settings.rate, r.errors) for r in proof.results] == [(9600, 0), (115200, 0)]
+        assert proof.pairs == {"rts_cts": True, "dtr_dsr": True, "dtr_dcd": True}
+    if verdict is Verdict.NOTHING:
+        assert len(proof.results) == 1, "further rates would tell nothing"
+
+
+@pytest.mark.parametrize(("latency", "expected"), [("0", 0.26), ("16", 16.2), ("100", 100.2)])
+def test_round_trips(latency: str, expected: float) -> None:
+    """One character there (0.09 ms at 115 200), and back after the adapter's timer."""
+    machine = Latency(f"sim://bench/loop-back?latency={latency}", Settings(115200), times=20)
+    timed(ManualClock(50.0)).run(machine)
+    figures = machine.figures()
+    assert figures is not None and figures["p50"] == pytest.approx(expected, abs=0.2) and machine.missed == 0
+    fits = {g.protocol: g.verdict for g in machine.good_for([("slow", 1000.0), ("quick", 10.0)])}
+    assert fits == {"slow": Fit.GOOD, "quick": Fit.GOOD if latency == "0" else Fit.FAILS}
+
+
+def test_words_for_a_fit_carry_their_numbers() -> None:
+    told = {"p50": 15.0, "p95": 18.0, "max": 24.0}
+    assert [judged("x", ms, told).verdict for ms in (36, 35, 18, 17)] == [Fit.GOOD, Fit.MARGINAL, Fit.MARGINAL, Fit.FAILS]
+    assert "18.0" in judged("x", 17, told).why and "17" in judged("x", 17, told).why
+
+
+def test_nobody_answers_a_round_trip() -> None:
+    machine = Latency("sim://bench/mesh-module?power=on", Settings(9600))
+    timed(ManualClock(50.0)).run(machine)
+    assert machine.figures() is None and machine.missed == 5
+
+
+@pytest.mark.parametrize(
+    ("address", "code"),
+    [
+        ("sim://bench/loop-back", "whole"),
+        ("sim://bench/loop-back?fault=loses-large", "cut-at"),
+        ("sim://bench/mesh-module?power=on", "nothing"),
+        ("/dev/ttyNONE", "refused"),
+    ],
+)
+def test_a_long_transfer(address: str, code: str) -> None:
+    machine = Endurance(address, Settings(115200), 4096)
+    timed(ManualClock(50.0)).run(machine)
+    assert machine.verdict[0] == code
+    assert code != "cut-at" or "512 bytes" in machine.verdict[1]

@@ -1,0 +1,109 @@
+"""A port in virtual time on a simulated bench, and devices drawn at random: for searches that would take hours."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from humble_courier.errors import MachineRefused
+from humble_courier.line.marked import stuff
+from humble_courier.simulator.bench import Bench, Wires
+from humble_courier.simulator.clock import ManualClock
+from humble_courier.simulator.devices.behaviour import Behaviour, Command, Talk
+from humble_courier.simulator.devices.device import Device
+from humble_courier.simulator.devices.talkers import Talker
+from humble_courier.simulator.devices.text import TextDevice
+from humble_courier.simulator.devices.units import ModbusUnits
+from humble_courier.talk.port import OpenLines
+from humble_courier.talk.runner import Runner
+from humble_courier.talk.session import Lines
+from humble_courier.units.settings import Frame, Settings
+
+READ_S = 0.02
+
+
+class VirtualPort:
+    """What `Runner` needs of a port, on a bench with a clock of its own."""
+
+    marked = True
+
+    def __init__(self, bench: Bench, clock: ManualClock, address: str) -> None:
+        self._bench, self._clock, self.address = bench, clock, address
+
+    def read(self) -> bytes:
+        event = self._bench.next_event()
+        until = self._clock.now() + READ_S
+        self._clock.wait(until if event is None else min(until, max(event, self._clock.now())))
+        return stuff([one for _, one in self._bench.advance(self._clock.now())])
+
+    def write(self, data: bytes) -> None:
+        self._bench.write(data, self._clock.now())
+
+    def set(self, settings: Settings) -> None:
+        self._bench.set_computer(settings, self._clock.now())
+
+    def forget(self) -> None:
+        self._bench.advance(self._clock.now())
+
+    def set_lines(self, dtr: bool, rts: bool) -> None:
+        self._bench.set_line("DTR", dtr, self._clock.now())
+        self._bench.set_line("RTS", rts, self._clock.now())
+
+    def lines(self) -> Lines:
+        at = self._clock.now()
+        return Lines(None, None, *(self._bench.line(name, at) for name in ("CTS", "DSR", "DCD", "RI")))
+
+    def close(self) -> None:
+        pass
+
+
+def runner(devices: dict[str, tuple[Device, Settings]], clock: ManualClock, wires: Wires | None = None) -> Runner:
+    """A runner over benches in virtual time; an address without a device is no port."""
+    benches = {a: Bench(d, s, wires or Wires.ideal(), {}, clock.now() - 60.0) for a, (d, s) in devices.items()}
+    for bench in benches.values():
+        bench.set_computer(Settings(9600), clock.now())
+        bench.advance(clock.now())
+
+    def opens(address: str, settings: Settings, lines: OpenLines) -> VirtualPort:
+        if address not in benches:
+            raise MachineRefused(f"there is no port {address}", "Plug the adapter in")
+        port = VirtualPort(benches[address], clock, address)
+        port.set(settings)
+        return port
+
+    return Runner(clock=clock, opens=opens)  # type: ignore[arg-type]
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A device drawn at random."""
+
+    kind: str
+    settings: Settings
+    device: Device
+    unit: int | None = None
+
+
+ENDS = ("cr", "lf", "crlf")
+
+
+def drawn(random: np.random.Generator, shares: Callable[[], tuple[int, str]]) -> Drawn:
+    """A text device (half of them), a talker, or Modbus units; settings from `shares`."""
+    rate, frame = shares()
+    kind = str(random.choice(["text", "text", "talker", "modbus"]))
+    think = float(random.uniform(0.01, 0.25))
+    if kind == "modbus":
+        frame = str(random.choice(["8E1", "8N1", "8O1"], p=[0.5, 0.4, 0.1]))
+        settings, unit = Settings(rate, Frame.parse(frame)), int(random.integers(1, 11))
+        how = Behaviour(kind="modbus-rtu", source="invented", units=[unit], registers=[1, 2, 3], think_s=think / 5)
+        return Drawn(kind, settings, ModbusUnits(how, settings), unit)
+    settings = Settings(rate, Frame.parse(frame))
+    if kind == "talker":
+        talk = Talk(every_s=float(random.uniform(0.3, 1.4)), text="LEVEL {n} 1.284 M TEMP 4.5 C\r\n")
+        return Drawn(kind, settings, Talker(Behaviour(kind="sentences", source="invented", talks=[talk])))
+    end, echo = str(random.choice(ENDS)), bool(random.random() < 0.3)
+    commands = [Command("*IDN?", "SKERROW WORKSHOP,METER,17,1.0")] if random.random() < 0.5 else []
+    how = Behaviour(
+        kind="text", source="invented", end=end, echo=echo, think_s=think, commands=commands, unknown="ERR 04 UNKNOWN"
+    )  # type: ignore[arg-type]
+    return Drawn(kind, settings, TextDevice(how, settings))
