@@ -70,7 +70,7 @@ def search(
     if not addresses:
         raise BadInput("name one port address at least, as in /dev/ttyUSB0")
     spoken = _spoken(probe, sheet)
-    low, high = units or ((sheet.addresses.lowest, sheet.addresses.highest) if sheet and sheet.addresses else (1, 247))
+    low, high = units or _units(sheet)
     if not 1 <= low <= high <= 247:
         raise BadInput(f"addresses {low}-{high}: expected A-B within 1 to 247")
     likely = [*_of_sheet(sheet), *((settings, 0.5) for settings in worked)]
@@ -79,6 +79,12 @@ def search(
     known = Known(tuple(addresses), tuple(likely), words, (low, high), armed=armed)
     wanted = tuple(rates) if rates else tuple(sorted({*known.rates, *extra}))
     return Search(Known(known.addresses, known.likely, words, known.units, wanted, armed), sheet, catalog)
+
+
+def _units(sheet: DeviceEntry | None) -> tuple[int, int]:
+    if sheet is not None and sheet.addresses is not None and sheet.addresses.bus.startswith("modbus"):
+        return sheet.addresses.lowest, sheet.addresses.highest
+    return 1, 247
 
 
 def _spoken(probe: str | None, sheet: DeviceEntry | None) -> Spoken | None:
