@@ -120,7 +120,7 @@ def test_our_session_speaks_with_a_modbus_server_of_pymodbus() -> None:
         session.arm("read four registers of unit 7")
         port.write(modbus.read_request(7, 0, 4))
         answer = bytearray()
-        until(lambda: len(answer.extend(driver.step()) or answer) >= 13)
+        until(lambda: len(answer.extend(driver.step().data) or answer) >= 13)
         assert modbus.read_answer(bytes(answer)) == modbus.Registers(7, (11, 22, 33, 44))
         port.close()
 

@@ -130,7 +130,7 @@ words = st.binary(min_size=1, max_size=12).map(lambda data: bytes(b & 0x7F for b
 
 @given(words, st.sampled_from(SHARED))
 def test_a_dialect_is_read_by_its_frame(text: bytes, frame: str) -> None:
-    """Against the UART simulator: opened with eight bits and two stop bits, a device of each frame reads its dialect whole."""
+    """Against the UART simulator: opened with eight bits and two stop bits, each frame reads its dialect."""
     got = hear(Settings.parse("9600,8N2"), Settings(9600, Frame.parse(frame)), in_dialect(text, frame))
     assert got.values.tobytes() == text and not got.framing.any() and not got.parity.any()
 

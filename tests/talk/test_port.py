@@ -79,7 +79,7 @@ def test_a_real_tty_layer_carries_every_byte(pair: tuple[int, str]) -> None:
     sent = bytes(range(256))
     os.write(pair[0], sent)
     heard = bytearray()
-    until(lambda: len(heard.extend(driver.step()) or heard) >= len(sent))
+    until(lambda: len(heard.extend(driver.step().data) or heard) >= len(sent))
     assert bytes(heard) == sent
     assert session.errors == 0
     port.close()

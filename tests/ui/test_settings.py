@@ -108,7 +108,7 @@ def test_what_was_heard_here_is_judged(window: Window, qtbot: QtBot) -> None:
     bench = window.bench
     assert bench is not None
     bench.listen()
-    qtbot.waitUntil(lambda: sum(len(u.heard) for u in bench.utterances()) >= 38, timeout=20_000)
+    qtbot.waitUntil(lambda: sum(len(u) for u in bench.utterances()) >= 38, timeout=20_000)
     opened(window, Act.READ)
     page = window.settings.capture
     qtbot.mouseClick(page.listen, LEFT)

@@ -4,13 +4,17 @@ import re
 from dataclasses import dataclass, field
 
 from humble_courier.app.looks import looks_like
+from humble_courier.app.meanings import meaning
 from humble_courier.app.sample import as_predicted
 from humble_courier.catalog.links import Link
+from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheet_models import DeviceEntry
 from humble_courier.talk.session import Session, Utterance, Who
 from humble_courier.units.settings import Settings
 
 News = list[tuple[str, str]]
+READ_AT_ONCE = 400  # newest utterances: a talker that never stops must not hold the window up
+LOOKED_BACK = 20  # utterances by which the look of what comes is judged
 FEW = 4  # bytes below which nothing is said of how they look
 
 
@@ -34,23 +38,27 @@ class Evidence:
         return bool(self.identity)
 
 
-def read(evidence: Evidence, session: Session, link: Link, now: float) -> News:
+def read(evidence: Evidence, session: Session, link: Link, now: float, catalog: Catalog) -> News:
     """Take in what the session holds; returns what is new as (subject, text), to be kept as measured facts.
 
     Only what is complete is read, so that half a number is never taken for the whole. `now` in seconds since the epoch.
     """
     news: News = []
-    theirs = [u for u in session.utterances if u.who is Who.THEY and session.complete(u, now)]
-    look = looks_like([one for utterance in theirs[-20:] for one in utterance.heard])
-    if look != evidence.heard and sum(len(u.heard) for u in theirs) >= FEW:
+    theirs = [u for u in session.utterances[-LOOKED_BACK:] if u.who is Who.THEY and session.complete(u, now)]
+    look = looks_like(b"".join(u.said for u in theirs), sum(u.doubtful for u in theirs))
+    if look != evidence.heard and sum(map(len, theirs)) >= FEW:
         evidence.heard = look
         news += [("heard", text)] if (text := _look_text(look, session)) else []
-    for i, utterance in enumerate(session.utterances):
-        if utterance.who is Who.THEY and not utterance.meaning and session.complete(utterance, now):
+    first = max(0, len(session.utterances) - READ_AT_ONCE)
+    for i, utterance in enumerate(session.utterances[first:], start=first):
+        if utterance.who is Who.THEY and not utterance.looked_at and session.complete(utterance, now):
+            utterance.looked_at = True
             if utterance.doubtful:
                 utterance.meaning = _doubt(utterance, link)
-            elif link.sheet is not None:
-                news += _meaning(evidence, session.utterances, i, link.sheet)
+                continue
+            news += _meaning(evidence, session.utterances, i, link.sheet) if link.sheet is not None else []
+            if not utterance.meaning:
+                utterance.meaning = meaning(utterance.data, link.sheet.port.protocol if link.sheet else "", catalog)
     return news
 
 
@@ -62,7 +70,7 @@ def _look_text(look: str, session: Session) -> str:
 
 def _doubt(utterance: Utterance, link: Link) -> str:
     """What to make of a damaged utterance: whether it is what the settings on paper would make of the power-up line."""
-    text = f"{utterance.doubtful} of {len(utterance.heard)} characters in doubt"
+    text = f"{utterance.doubtful} of {len(utterance)} characters in doubt"
     ours, theirs = link.computer_settings, link.device_settings
     if ours and theirs and ours.differences(theirs):
         like, of = as_predicted(link, utterance.data)

@@ -13,7 +13,7 @@ from typing import BinaryIO
 import msgspec
 
 from humble_courier.errors import BadInput
-from humble_courier.line.marked import Doubt, Heard
+from humble_courier.line.marked import Chunk
 from humble_courier.protocols.lines import printable
 
 KIND = "line-log/1"
@@ -63,12 +63,10 @@ class LineLog:
         head = Head(KIND, address, settings, time.time())
         self._put(msgspec.json.encode(head))
 
-    def heard(self, t: float, heard: Iterable[Heard]) -> None:
+    def heard(self, t: float, chunk: Chunk) -> None:
         """Bytes that came, with their doubts."""
-        came = list(heard)
-        if came:
-            doubt = {str(i): one.doubt.value for i, one in enumerate(came) if one.doubt is not Doubt.NONE}
-            self._put(msgspec.json.encode(Piece(round(t, 6), "they", bytes(h.byte for h in came).hex(), doubt)))
+        doubt = {str(i): one.value for i, one in chunk.doubts.items()}
+        self._put(msgspec.json.encode(Piece(round(t, 6), "they", chunk.data.hex(), doubt)))
 
     def said(self, t: float, data: bytes) -> None:
         """Bytes that were sent."""

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from humble_courier.host.kinds import HostPort
+from humble_courier.host.ports import list_ports
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
@@ -102,3 +103,15 @@ def keep_latency(store: "Store", port: HostPort, old: int, new: int) -> None:
     """Keep the value before the first change; forget it when it is put back."""
     first = old_latency(store, port)
     store.remember(_latency_key(port), None if new == first else str(old if first is None else first))
+
+
+def again(store: "Store", link_id: str, address: str) -> str | None:
+    """Where the adapter of a link is at this moment: its old address, or another number; None while it is not there."""
+    ports = list_ports()
+    profile = load_profile(store, link_id)
+    if profile is None:
+        if "://" in address:
+            return address
+        return next((port.address for port in ports if port.address == address), None)
+    found, surely = profile.found(ports)
+    return found.address if found is not None and surely else None

@@ -8,7 +8,6 @@ from humble_courier.app.links import trace_link
 from humble_courier.app.wiremap import WireMap, wire_map
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
-from humble_courier.line.marked import Doubt
 from humble_courier.records.documents import KnownFact, Proof, Word
 from humble_courier.talk.session import Utterance, Who
 from humble_courier.units.facts import Fact
@@ -23,7 +22,7 @@ def make_proof(link: Link, evidence: Evidence, utterances: list[Utterance], fact
             "we" if u.who is Who.WE else "they",
             u.data.hex(),
             u.text,
-            [i for i, one in enumerate(u.heard) if one.doubt is not Doubt.NONE],
+            sorted(u.doubts),
             u.meaning,
         )
         for u in utterances

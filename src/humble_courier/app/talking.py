@@ -7,10 +7,9 @@ from humble_courier import simulator
 from humble_courier.app.looks import looks_like
 from humble_courier.catalog.links import Link
 from humble_courier.errors import BadInput, MachineRefused, PortGone
-from humble_courier.line.marked import Heard
 from humble_courier.protocols.lines import End, Expect, printable
 from humble_courier.simulator.address import SimAddress
-from humble_courier.talk.driver import Driver
+from humble_courier.talk.driver import Driver, Log
 from humble_courier.talk.port import OpenLines, open_port
 from humble_courier.talk.session import Session
 from humble_courier.units.settings import Settings
@@ -48,11 +47,14 @@ def open_lines(link: Link | None) -> OpenLines:
     return OpenLines(dtr=wanted.dtr == "any", rts=wanted.rts == "any")
 
 
-def start(address: str, settings: Settings, lines: OpenLines = OpenLines()) -> Driver:  # noqa: B008 (frozen value)
-    """Open a port, listening only. Raises BadInput or MachineRefused."""
+def start(
+    address: str, settings: Settings, lines: OpenLines = OpenLines(), log: Log | None = None,  # noqa: B008 (frozen value)
+    session: Session | None = None,
+) -> Driver:  # fmt: skip
+    """Open a port, listening only; a `session` that was interrupted goes on. Raises BadInput or MachineRefused."""
     if is_simulated(address):
         simulator.install()
-    return Driver(open_port(address, settings, lines), Session(settings))
+    return Driver(open_port(address, settings, lines), session or Session(settings), log)
 
 
 QUIET_S = 0.25  # something came and then nothing for so long: the answer is over (common practice)
@@ -65,7 +67,6 @@ class Listened:
     data: bytes
     errors: int
     looks_like: str
-    heard: tuple[Heard, ...]
     gone: PortGone | None = None
 
     @property
@@ -81,17 +82,16 @@ def listen(address: str, settings: Settings, seconds: float) -> Listened:
     """
     driver = start(address, settings)
     until = time.monotonic() + seconds
-    gone = None
+    gone, chunks = None, []
     try:
         while time.monotonic() < until:
-            driver.step()
+            chunks.append(driver.step())
     except PortGone as error:
         gone = error
     finally:
         driver.port.close()
-    heard = [one for utterance in driver.session.utterances for one in utterance.heard]
-    data = bytes(one.byte for one in heard)
-    return Listened(data, driver.session.errors + driver.session.breaks, looks_like(heard), tuple(heard), gone)
+    data, errors = b"".join(chunk.data for chunk in chunks), driver.session.errors + driver.session.breaks
+    return Listened(data, errors, looks_like(data, errors), gone)
 
 
 @dataclass(frozen=True)
@@ -127,7 +127,7 @@ def say(
         sent = driver.say(text, end)
         received, quiet_since = bytearray(), begun
         while (now := time.monotonic()) - begun < timeout:
-            heard = driver.step()
+            heard = driver.step().data
             if heard:
                 received += heard
                 quiet_since = time.monotonic()

@@ -3,21 +3,26 @@
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 from typing import TYPE_CHECKING
+
+import msgspec
 
 from humble_courier.app import facts as fact_texts
 from humble_courier.app.acts import acts
 from humble_courier.app.evidence import Evidence, read, summary_fact
 from humble_courier.app.kit import credited, load_kit, save_kit
+from humble_courier.app.line_log import LineLog
 from humble_courier.app.links import trace_link
 from humble_courier.app.next_step import NextStep, next_step
 from humble_courier.app.places import Place, places
+from humble_courier.app.profiles import again
 from humble_courier.app.proof import make_proof
 from humble_courier.app.wiremap import WireMap, wire_map
 from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import KitModel, LinkModel
-from humble_courier.errors import BadInput, CourierError
+from humble_courier.errors import BadInput, CourierError, PortGone
 from humble_courier.protocols.lines import End
 from humble_courier.talk.driver import BackgroundDriver
 from humble_courier.talk.session import Lines, Session, Utterance
@@ -25,6 +30,10 @@ from humble_courier.units.facts import Fact, Provenance
 
 if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
     from humble_courier.records.store import Store
+
+
+LOOK_EVERY_S = 1.0  # for an adapter that was pulled
+SHOWN = 400  # utterances that are handed out; older ones stand in the log
 
 
 class Workbench:
@@ -44,6 +53,9 @@ class Workbench:
         self._redo: list[LinkModel] = []
         self._background: BackgroundDriver | None = None
         self._last_session: Session | None = None
+        self._log: LineLog | None = None
+        self._lost = False
+        self._looked_at = 0.0
         self._step: tuple[object, NextStep] | None = None
         self.kit = load_kit(store)
         self._measured: list[Fact] = store.facts(link_id)
@@ -128,8 +140,13 @@ class Workbench:
         """Whether something may be sent."""
         return self._background is not None and self._background.driver.session.armed
 
-    def listen(self) -> None:
-        """Open the port, listening only. A refusal becomes evidence, not an exception."""
+    @property
+    def logs(self) -> Path:
+        """Where the logs of lines are kept."""
+        return self.store.path.parent / "logs"
+
+    def listen(self, session: Session | None = None) -> None:
+        """Open the port, listening only; an interrupted session goes on. A refusal becomes evidence, not an exception."""
         from humble_courier.app.talking import address_of, open_lines, start
 
         if self.listening:
@@ -138,16 +155,19 @@ class Workbench:
         try:
             if settings is None:
                 raise BadInput("choose the settings of the computer's end first")
-            driver = start(address_of(self.link), settings, open_lines(self.link))
+            log = LineLog(self.logs / f"{time.strftime('%Y-%m-%d-%H%M%S')}-{self.link_id}.jsonl")
+            driver = start(address_of(self.link), settings, open_lines(self.link), log, session)
+            log.begin(address_of(self.link).partition("?")[0], str(settings))
         except CourierError as error:
             self._refused(error, lost=False)
             return
         self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True)
-        self._background = BackgroundDriver(driver, self._changed)
+        self._background, self._log, self._lost = BackgroundDriver(driver, self._changed), log, False
         self._keep("port", f"Port is open, ours, at {settings.spoken}", Provenance.OBSERVED, "opened by this program")
 
     def stop(self) -> None:
         """Close the port and disarm."""
+        self._lost = False
         if self._background is not None:
             background, self._background = self._background, None
             background.stop()
@@ -176,18 +196,41 @@ class Workbench:
         end = end or (End(sheet.end) if sheet else End.CR)
         self._background.say(text, end, words.means if words else "")
 
+    def say_bytes(self, data: bytes, meaning: str = "") -> None:
+        """Send bytes as they are; raises BadInput while closed or listening only."""
+        if self._background is None or not self.armed:
+            raise BadInput("listening only: arm first")
+        self._background.do(lambda driver: driver.say_bytes(data, meaning))
+
+    def send_break(self, seconds: float = 0.25) -> None:
+        """Hold the line at space for a while; raises BadInput while closed or listening only."""
+        if self._background is None or not self.armed:
+            raise BadInput("listening only: arm first")
+        self._background.do(lambda driver: driver.send_break(seconds))
+
+    def set_lines(self, dtr: bool, rts: bool) -> None:
+        """Set DTR and RTS by hand; raises BadInput where the sheet says that they stay low, and while closed."""
+        lines = self.link.sheet.lines_at_open if self.link.sheet else None
+        for name, wanted, on in (("DTR", lines and lines.dtr, dtr), ("RTS", lines and lines.rts, rts)):
+            if on and wanted == "low":
+                raise BadInput(f"the sheet of this device says that {name} stays low: it keys or resets")
+        if self._background is None:
+            raise BadInput("nothing is open yet: listen first")
+        self._background.do(lambda driver: driver.port.set_lines(dtr, rts))
+
     def poll(self) -> bool:
         """Take in what the session brought; True where something new is known. Call from one thread only."""
         if self._background is None:
-            return False
+            return self._resume()
         error = self._background.error
         if error is not None:
             self.stop()
             self._refused(error, lost=True)
+            self._lost = isinstance(error, PortGone)
             return True
         session = self._background.driver.session
         with self._background.driver.lock:
-            news = read(self.evidence, session, self.link, time.time())
+            news = read(self.evidence, session, self.link, time.time(), self.catalog)
         for subject, text in news:
             self._keep(subject, text, Provenance.MEASURED, "heard on the line")
             if subject == "identity" and self.link.computer_settings:
@@ -195,12 +238,39 @@ class Workbench:
                 self._keep("both ways", proof, Provenance.MEASURED, "heard on the line")
         return bool(news)
 
+    def _resume(self) -> bool:
+        """A port that was pulled is opened again once its adapter is back, under whatever number; the session goes on."""
+        now = time.monotonic()
+        if not self._lost or now - self._looked_at < LOOK_EVERY_S:
+            return False
+        self._looked_at = now
+        if not self.simulated:
+            found = again(self.store, self.link_id, self.link.address or "")
+            if found is None:
+                return False
+            if found != self.link.address:
+                model = msgspec.structs.replace(self.model, address=found)
+                self.store.save_link(model, self.name, self.link_id)
+                self.model, self.link = model, resolve_link(model, self.catalog)
+        self.listen(self._last_session)
+        return True
+
+    @property
+    def log_problem(self) -> str:
+        """Why the log is not written at the moment; empty while it is."""
+        return self._log.problem if self._log is not None and self.listening else ""
+
+    @property
+    def log_path(self) -> Path | None:
+        """The file of the log; None where nothing was opened yet."""
+        return self._log.path if self._log is not None else None
+
     def utterances(self) -> list[Utterance]:
         """What was said by either side, oldest first."""
         if self._background is None:
-            return list(self._last_session.utterances) if self._last_session else []
+            return list(self._last_session.utterances[-SHOWN:]) if self._last_session else []
         with self._background.driver.lock:
-            return [replace(u, heard=list(u.heard)) for u in self._background.driver.session.utterances]
+            return [u.copy() for u in self._background.driver.session.utterances[-SHOWN:]]
 
     def lines(self) -> Lines:
         """States of the handshake lines."""

@@ -36,6 +36,19 @@ def stuff(heard: list[Heard]) -> bytes:
     return bytes(out)
 
 
+@dataclass(frozen=True)
+class Chunk:
+    """Received bytes with the places of those in doubt: what `Heard` says of each, for many at once."""
+
+    data: bytes
+    doubts: dict[int, Doubt]
+
+    @property
+    def heard(self) -> list[Heard]:
+        """Byte by byte."""
+        return [Heard(byte, self.doubts.get(i, Doubt.NONE)) for i, byte in enumerate(self.data)]
+
+
 class Unstuffer:
     """Takes a marked stream apart, however it is cut into pieces."""
 
@@ -44,22 +57,30 @@ class Unstuffer:
 
     def feed(self, data: bytes) -> list[Heard]:
         """Bytes that are complete so far; at most two bytes are held back until more arrives."""
+        return self.chunk(data).heard
+
+    def chunk(self, data: bytes) -> Chunk:
+        """The same for many at once: what lies between two marks is taken in one piece."""
         data = self._held + data
-        heard, i = [], 0
-        while i < len(data):
-            if data[i] != 0xFF:
-                heard.append(Heard(data[i]))
-                i += 1
-            elif data[i + 1 : i + 2] == b"\xff":
-                heard.append(Heard(0xFF))
-                i += 2
-            elif i + 1 < len(data) and data[i + 1] != 0x00:  # not what the tty layer writes: take it as it is
-                heard.append(Heard(0xFF))
-                i += 1
-            elif i + 2 < len(data):
-                heard.append(Heard(data[i + 2], Doubt.ERROR if data[i + 2] else Doubt.BREAK))
-                i += 3
+        plain, doubts, at = bytearray(), {}, 0
+        while (mark := data.find(0xFF, at)) >= 0:
+            plain += data[at:mark]
+            at = mark
+            following = data[mark + 1 : mark + 3]
+            if following[:1] == b"\xff":
+                plain.append(0xFF)
+                at += 2
+            elif following and following[0] != 0x00:  # not what the tty layer writes: take it as it is
+                plain.append(0xFF)
+                at += 1
+            elif len(following) == 2:
+                doubts[len(plain)] = Doubt.ERROR if following[1] else Doubt.BREAK
+                plain.append(following[1])
+                at += 3
             else:
                 break
-        self._held = data[i:]
-        return heard
+        else:
+            plain += data[at:]
+            at = len(data)
+        self._held = data[at:]
+        return Chunk(bytes(plain), doubts)

@@ -3,16 +3,18 @@
 Listen-only is the state at start. Nothing leaves before `arm`.
 """
 
-from dataclasses import dataclass, field
+from collections import deque
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from humble_courier.errors import MachineRefused
-from humble_courier.line.marked import Doubt, Heard, Unstuffer
+from humble_courier.line.marked import Chunk, Doubt, Heard, Unstuffer
 from humble_courier.protocols.lines import End, octets, printable
 from humble_courier.units.settings import Settings
 
 LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
 SHORTEST_PAUSE_S = 0.2  # an adapter gathers for 16 ms, a loaded computer reads late by more (common practice)
+ACTIVITY_S = 30
 KEPT_UTTERANCES = 5000  # the newest; enough for an hour of a talker that speaks once a second
 
 
@@ -25,19 +27,32 @@ class Who(StrEnum):
 
 @dataclass
 class Utterance:
-    """What one side said without a pause: bytes with their doubts; times in seconds since the epoch."""
+    """What one side said without a pause: bytes, places of those in doubt; times in seconds since the epoch.
+
+    `meaning`: what it says, for people; `looked_at`: whether that was asked already.
+    """
 
     who: Who
     start: float
     end: float
-    heard: list[Heard] = field(default_factory=list)
+    said: bytearray = field(default_factory=bytearray)
+    doubts: dict[int, Doubt] = field(default_factory=dict)
     meaning: str = ""
     closed: bool = False
+    looked_at: bool = False
+
+    def __len__(self) -> int:
+        return len(self.said)
 
     @property
     def data(self) -> bytes:
         """The bytes, doubtful ones included."""
-        return bytes(one.byte for one in self.heard)
+        return bytes(self.said)
+
+    @property
+    def heard(self) -> list[Heard]:
+        """Byte by byte."""
+        return Chunk(self.data, self.doubts).heard
 
     @property
     def text(self) -> str:
@@ -47,7 +62,11 @@ class Utterance:
     @property
     def doubtful(self) -> int:
         """How many bytes came with an error."""
-        return sum(one.doubt is not Doubt.NONE for one in self.heard)
+        return len(self.doubts)
+
+    def copy(self) -> "Utterance":
+        """The same, for another thread."""
+        return replace(self, said=self.said[:], doubts=dict(self.doubts))
 
 
 @dataclass(frozen=True)
@@ -62,6 +81,25 @@ class Lines:
     ri: bool | None = None
 
 
+class Activity:
+    """How much came lately: bytes in each of the last seconds."""
+
+    def __init__(self) -> None:
+        self._seconds: deque[tuple[int, int]] = deque(maxlen=ACTIVITY_S + 1)
+
+    def note(self, t: float, count: int) -> None:
+        """So many bytes came at `t`."""
+        if self._seconds and self._seconds[-1][0] == int(t):
+            self._seconds[-1] = (int(t), self._seconds[-1][1] + count)
+        else:
+            self._seconds.append((int(t), count))
+
+    def levels(self, now: float) -> list[int]:
+        """Bytes in each of the last `ACTIVITY_S` whole seconds, oldest first."""
+        counts = dict(self._seconds)
+        return [counts.get(second, 0) for second in range(int(now) - ACTIVITY_S, int(now))]
+
+
 class Session:
     """Groups what is heard into utterances, keeps count of errors, and lets nothing be said unless armed."""
 
@@ -73,6 +111,7 @@ class Session:
         self.bytes_heard = 0
         self.errors = 0
         self.breaks = 0
+        self.activity = Activity()
         self._unstuff = Unstuffer()
         # A pause of three characters ends an utterance, but no shorter one than a busy computer or an adapter makes itself.
         self.pause_s = max(SHORTEST_PAUSE_S, 3 * settings.character_s)
@@ -90,26 +129,38 @@ class Session:
         """Back to listening only."""
         self.armed_for = None
 
-    def hear(self, t: float, data: bytes, marked: bool = True) -> list[Heard]:
+    def hear(self, t: float, data: bytes, marked: bool = True) -> Chunk:
         """Take received bytes at `t`; returns them without their marks."""
-        heard = self._unstuff.feed(data) if marked else [Heard(byte) for byte in data]
-        for one in heard:
-            self._hear_one(t, one)
-        return heard
+        chunk = self._unstuff.chunk(data) if marked else Chunk(data, {})
+        if not chunk.data:
+            return chunk
+        self.bytes_heard += len(chunk.data)
+        breaks = sum(doubt is Doubt.BREAK for doubt in chunk.doubts.values())
+        self.breaks += breaks
+        self.errors += len(chunk.doubts) - breaks
+        self.activity.note(t, len(chunk.data))
+        at = 0
+        while at < len(chunk.data):
+            at += self._take(t, chunk, at)
+        return chunk
 
-    def _hear_one(self, t: float, one: Heard) -> None:
-        self.bytes_heard += 1
-        self.breaks += one.doubt is Doubt.BREAK
-        self.errors += one.doubt is Doubt.ERROR
+    def _take(self, t: float, chunk: Chunk, at: int) -> int:
+        """The bytes from `at` on that belong to one utterance; returns how many."""
         current = self.utterances[-1] if self.utterances else None
-        line_is_over = current is not None and current.data.endswith(b"\n")
+        line_is_over = current is not None and current.said[-1:] == b"\n"
         if (
             current is None or current.who is Who.WE or current.closed or line_is_over
-            or t - current.end > self.pause_s or len(current.heard) >= LONGEST_UTTERANCE
+            or t - current.end > self.pause_s or len(current) >= LONGEST_UTTERANCE
         ):  # fmt: skip
             current = self._begin(Who.THEY, t)
-        current.heard.append(one)
+        end = chunk.data.find(b"\n", at) + 1 or len(chunk.data)
+        piece = chunk.data[at : min(end, at + LONGEST_UTTERANCE - len(current))]
+        if chunk.doubts:
+            first = len(current)
+            current.doubts |= {first + i - at: d for i, d in chunk.doubts.items() if at <= i < at + len(piece)}
+        current.said += piece
         current.end = t
+        return len(piece)
 
     def _begin(self, who: Who, t: float) -> Utterance:
         utterance = Utterance(who, t, t)
@@ -119,17 +170,20 @@ class Session:
 
     def say(self, t: float, text: str, end: End, meaning: str = "") -> bytes:
         """The bytes to send for a line of text; raises MachineRefused while listening only."""
+        return self.say_bytes(t, octets(text) + end.octets, meaning)
+
+    def say_bytes(self, t: float, data: bytes, meaning: str = "") -> bytes:
+        """The bytes to send; raises MachineRefused while listening only."""
         if not self.armed:
             raise MachineRefused("listening only: nothing is sent", "Arm first")
-        data = octets(text) + end.octets
         utterance = self._begin(Who.WE, t)
-        utterance.heard = [Heard(byte) for byte in data]
+        utterance.said += data
         utterance.end, utterance.meaning, utterance.closed = t + len(data) * self.settings.character_s, meaning, True
         return data
 
     def complete(self, utterance: Utterance, now: float) -> bool:
         """Whether nothing more will be added to an utterance: its line has ended, or the pause after it."""
-        ended = utterance.data.endswith(b"\n") or utterance.closed or utterance is not self.utterances[-1]
+        ended = utterance.said[-1:] == b"\n" or utterance.closed or utterance is not self.utterances[-1]
         return ended or now - utterance.end > self.pause_s
 
     @property

@@ -389,7 +389,10 @@ class Window(QMainWindow):
         elif step.action == "sheet":
             self._save("pdf")
         elif step.action in ("listen", "arm", "keep-proof"):
-            self._do({"listen": bench.listen, "arm": bench.arm, "keep-proof": bench.keep_proof}[step.action])
+            acts: dict[str, Callable[[], object]] = {
+                "listen": bench.listen, "arm": bench.arm, "keep-proof": bench.keep_proof,
+            }  # fmt: skip
+            self._do(acts[step.action])
         elif step.action == "build":
             self.wire.choose(Act.BUILD)
             self.go_to("device-port")

@@ -177,7 +177,7 @@ class SettingsDesk(QObject):
     # Read a recording
 
     def _show_reading(self, bench: Workbench) -> None:
-        self.stage.capture.listen.setEnabled(any(u.heard for u in bench.utterances()))
+        self.stage.capture.listen.setEnabled(any(len(u) for u in bench.utterances()))
 
     def _open(self) -> None:
         kinds = self.tr("Recordings (*.vcd *.csv *.bin *.raw *.marked);;All files (*)")

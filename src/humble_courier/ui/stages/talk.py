@@ -83,7 +83,7 @@ class Lanes(QWidget):
         low = box.adjusted(t.px(10), t.px(26), -t.px(10), -t.px(4))
         at = time.strftime("%H:%M:%S", time.localtime(said.start)) + f".{int(said.start % 1 * 1000):03d}"
         painter.drawText(low, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, at)
-        count = self.tr("{n} bytes").format(n=len(said.heard))
+        count = self.tr("{n} bytes").format(n=len(said))
         if said.doubtful:
             count += self.tr(", {n} in doubt").format(n=said.doubtful)
         painter.drawText(low, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, count)
