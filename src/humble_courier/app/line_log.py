@@ -13,7 +13,7 @@ from typing import BinaryIO
 import msgspec
 
 from humble_courier.errors import BadInput
-from humble_courier.line.marked import Chunk
+from humble_courier.line.marked import Chunk, Doubt
 from humble_courier.protocols.lines import printable
 
 KIND = "line-log/1"
@@ -41,6 +41,11 @@ class Piece(msgspec.Struct, frozen=True):
     def data(self) -> bytes:
         """The bytes."""
         return bytes.fromhex(self.hex)
+
+    @property
+    def places(self) -> dict[int, Doubt]:
+        """Places of the bytes in doubt."""
+        return {int(at): Doubt(word) for at, word in self.doubt.items()}
 
 
 @dataclass

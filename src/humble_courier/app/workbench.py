@@ -12,7 +12,7 @@ from humble_courier.app import facts as fact_texts
 from humble_courier.app.acts import acts
 from humble_courier.app.evidence import Evidence, read, summary_fact
 from humble_courier.app.kit import credited, load_kit, save_kit
-from humble_courier.app.line_log import LineLog
+from humble_courier.app.line_log import LineLog, read_log, search
 from humble_courier.app.links import trace_link
 from humble_courier.app.next_step import NextStep, next_step
 from humble_courier.app.places import Place, places
@@ -23,9 +23,9 @@ from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import KitModel, LinkModel
 from humble_courier.errors import BadInput, CourierError, PortGone
-from humble_courier.protocols.lines import End
+from humble_courier.protocols.lines import End, Expect
 from humble_courier.talk.driver import BackgroundDriver
-from humble_courier.talk.session import Lines, Session, Utterance
+from humble_courier.talk.session import Lines, Session, Utterance, Who
 from humble_courier.units.facts import Fact, Provenance
 
 if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
@@ -56,6 +56,8 @@ class Workbench:
         self._log: LineLog | None = None
         self._lost = False
         self._looked_at = 0.0
+        self._repeat: tuple[bytes, float, float] | None = None
+        self._wait: tuple[str, float, float] | None = None
         self._step: tuple[object, NextStep] | None = None
         self.kit = load_kit(store)
         self._measured: list[Fact] = store.facts(link_id)
@@ -202,6 +204,47 @@ class Workbench:
             raise BadInput("listening only: arm first")
         self._background.do(lambda driver: driver.say_bytes(data, meaning))
 
+    def repeat(self, data: bytes, every_s: float) -> None:
+        """Say something again and again; ends with `stop_repeating`, with disarming, and with the port."""
+        self._repeat = (data, every_s, time.monotonic() + every_s)
+
+    def stop_repeating(self) -> None:
+        """Say it no more."""
+        self._repeat = None
+
+    @property
+    def repeating(self) -> bool:
+        """Whether something is said again and again."""
+        return self._repeat is not None
+
+    def wait_for(self, pattern: str, timeout_s: float = 5.0) -> None:
+        """Wait for an answer; raises BadInput for a pattern that is none."""
+        session = self.session
+        if session is not None:
+            session.expect = Expect(pattern)
+            self._wait = (pattern, time.monotonic(), timeout_s)
+
+    @property
+    def waiting(self) -> str:
+        """What is waited for, or how that ended, in words; empty where nothing was."""
+        session = self.session
+        if self._wait is None or session is None or session.expect is None:
+            return ""
+        pattern, begun, timeout_s = self._wait
+        answer = session.expect.answer
+        if answer is not None:
+            return f"The answer came: {answer.text}"
+        gone = time.monotonic() - begun
+        return f"Waiting for {pattern}" if gone < timeout_s else f"{pattern} did not come within {timeout_s:g} s"
+
+    def search_said(self, words: str) -> list[Utterance]:
+        """Pieces of the log in which words or bytes stand, as utterances."""
+        if self._log is None or not self._log.path.exists():
+            return []
+        pieces = read_log(self._log.path.read_bytes(), str(self._log.path))
+        found = search(pieces, words)[-SHOWN:]
+        return [Utterance(Who(p.who), p.t, p.t, bytearray(p.data), p.places, closed=True) for p in found]
+
     def send_break(self, seconds: float = 0.25) -> None:
         """Hold the line at space for a while; raises BadInput while closed or listening only."""
         if self._background is None or not self.armed:
@@ -228,6 +271,7 @@ class Workbench:
             self._refused(error, lost=True)
             self._lost = isinstance(error, PortGone)
             return True
+        self._say_again()
         session = self._background.driver.session
         with self._background.driver.lock:
             news = read(self.evidence, session, self.link, time.time(), self.catalog)
@@ -237,6 +281,14 @@ class Workbench:
                 proof = summary_fact(self.link.computer_settings, session)
                 self._keep("both ways", proof, Provenance.MEASURED, "heard on the line")
         return bool(news)
+
+    def _say_again(self) -> None:
+        if self._repeat is not None and not self.armed:
+            self._repeat = None
+        elif self._repeat is not None and time.monotonic() >= self._repeat[2]:
+            data, every_s, due = self._repeat
+            self._repeat = (data, every_s, max(due + every_s, time.monotonic()))
+            self.say_bytes(data)
 
     def _resume(self) -> bool:
         """A port that was pulled is opened again once its adapter is back, under whatever number; the session goes on."""
@@ -338,9 +390,9 @@ class Workbench:
         self.kit = kit
         save_kit(self.store, kit)
 
-    def measured(self, subject: str, text: str, holds: bool = True) -> None:
-        """Note what a meter said about this link."""
-        self._keep(subject, text, Provenance.MEASURED, "meter at the bench", holds)
+    def measured(self, subject: str, text: str, holds: bool = True, by: str = "meter at the bench") -> None:
+        """Note what was measured about this link, and by what."""
+        self._keep(subject, text, Provenance.MEASURED, by, holds)
 
     def keep_proof(self) -> int:
         """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""

@@ -33,12 +33,13 @@ def find(
     """Find a silent device: settings, protocol, address. Sends nothing without --arm."""
     from humble_courier.app.finding import find as run
     from humble_courier.app.finding import search
+    from humble_courier.app.search_view import spoken
 
     catalog = Catalog()
     sheet = catalog.device(device) if device else None
     before = [Settings.parse(text) for text in worked or ()]
     wanted = search(addresses, catalog, sheet, arm, probe, _range(units), before)
-    _before(f"{wanted.says} At most {_long(wanted.longest_s)}.", json)
+    _before(f"{wanted.says} At most {spoken(wanted.longest_s)}.", json)
     machine, found = run(wanted)
     seconds = sum(tried.seconds for tried in machine.tried)
     if json:
@@ -62,7 +63,7 @@ def find(
             )
             if found.equivalent:
                 line(f"As good for any receiver: {', '.join(found.equivalent)}.")
-        line(f"{len(machine.tried)} trials in {seconds:.1f} s; in order it would take up to {_long(wanted.in_order_s)}.")
+        line(f"{len(machine.tried)} trials in {seconds:.1f} s; in order it would take up to {spoken(wanted.in_order_s)}.")
     if found is None:
         raise typer.Exit(
             3 if machine.ends and all(e.value in ("absent", "refused") for e, _ in machine.ends.values()) else 1
@@ -76,12 +77,6 @@ def _range(text: str | None) -> tuple[int, int] | None:
     if not low.isdecimal() or not (high or low).isdecimal():
         raise BadInput(f"--addresses {text}: expected A-B, as in 1-32")
     return int(low), int(high or low)
-
-
-def _long(seconds: float) -> str:
-    return (
-        f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min" if seconds < 7200 else f"{seconds / 3600:.1f} h"
-    )
 
 
 def loopback(

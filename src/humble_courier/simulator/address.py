@@ -110,12 +110,12 @@ class SimAddress:
 
     def wires(self, catalog: Catalog) -> Wires:
         """What the wiring carries."""
+        if self.device == LOOP_BACK:
+            return Wires.loop()
         if "link" in self.options:
             link = link_from_text(self.options["link"], "link in the address", catalog)
             return Wires.of(catalog, link.computer, link.parts, link.device)
         chain = self.options.get("chain") or next((CABLES[f] for f in self.faults if f in CABLES), "")
-        if self.device == LOOP_BACK:
-            return Wires.loop()
         if not chain:
             signals = catalog.device_port(self._sheet(catalog)).signals.values()
             return Wires.ideal([s.name.upper() for s in signals if s.direction is Direction.OUT])

@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from humble_courier.errors import MachineRefused
 from humble_courier.line.marked import Chunk, Doubt, Heard, Unstuffer
-from humble_courier.protocols.lines import End, octets, printable
+from humble_courier.protocols.lines import End, Expect, octets, printable
 from humble_courier.units.settings import Settings
 
 LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
@@ -112,6 +112,7 @@ class Session:
         self.errors = 0
         self.breaks = 0
         self.activity = Activity()
+        self.expect: Expect | None = None
         self._unstuff = Unstuffer()
         # A pause of three characters ends an utterance, but no shorter one than a busy computer or an adapter makes itself.
         self.pause_s = max(SHORTEST_PAUSE_S, 3 * settings.character_s)
@@ -139,6 +140,8 @@ class Session:
         self.breaks += breaks
         self.errors += len(chunk.doubts) - breaks
         self.activity.note(t, len(chunk.data))
+        if self.expect is not None and self.expect.answer is None:
+            self.expect.feed(chunk.data)
         at = 0
         while at < len(chunk.data):
             at += self._take(t, chunk, at)

@@ -156,6 +156,9 @@ QTextBrowser { background: @surface; border: 0; }
 QPlainTextEdit { background: @surface; border: 1px solid @hairline; border-radius: @s6px; font-family: "B612 Mono"; }
 QSpinBox { background: @surface; border: 1px solid @quiet; border-radius: @s6px; min-height: @s24px; padding: @s4px; }
 QRadioButton { min-height: @s24px; }
+QProgressBar { border: 1px solid @hairline; border-radius: @s6px; background: @ground; color: @ink;
+  text-align: center; min-height: @s24px; }
+QProgressBar::chunk { background: @socket; border-right: 3px solid @action; border-radius: @s6px; }
 #drop { border: 2px dashed @hairline; border-radius: @s8px; color: @quiet; }
 """
 

@@ -11,14 +11,12 @@ from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app import choices
-from humble_courier.app.headlines import talk_headline
 from humble_courier.app.links import new_link, preview, with_settings
 from humble_courier.app.places import Stage
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import CourierError
 from humble_courier.host.ports import list_ports
-from humble_courier.protocols.lines import End
 from humble_courier.talk.session import Lines
 from humble_courier.ui.devices_desk import DevicesDesk
 from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
@@ -39,6 +37,7 @@ from humble_courier.ui.stages.records import RecordsStage
 from humble_courier.ui.stages.settings import SettingsStage
 from humble_courier.ui.stages.talk import TalkStage
 from humble_courier.ui.stages.wire import Act, WireStage
+from humble_courier.ui.talk.desk import TalkDesk
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.wire.desk import WireDesk
 from humble_courier.units.settings import Settings
@@ -69,6 +68,7 @@ class Window(QMainWindow):
         self.devices_desk = DevicesDesk(self.devices, catalog, self._do)
         self.wire_desk = WireDesk(self.wire, catalog, self._do)
         self.settings_desk = SettingsDesk(self.settings, self._do)
+        self.talk_desk = TalkDesk(self.talk, self._do, self.complain)
         self.kit_desk = KitDesk(self.kit, catalog, self._do)
         self.port_desk = PortDesk(self.port, catalog, self.complain)
         self.stages: dict[str, QWidget] = {
@@ -130,9 +130,6 @@ class Window(QMainWindow):
         self.wire.build.saved.connect(self._save_build)
         self.settings.ends.settings_changed.connect(self.change_settings)
         self.settings.ends.adopt.connect(self.adopt_settings)
-        self.talk.listen.connect(lambda: self._do(self._bench().listen))
-        self.talk.stop.connect(lambda: self._do(self._bench().stop))
-        self.talk.say_words.connect(lambda text, end: self._do(lambda: self._bench().say(text, End(end))))
         self.port.chosen.connect(self.choose_port)
         self.prepare.ticked.connect(lambda index, done: self._do(lambda: self._bench().tick(index, done)))
         self.first.made.connect(self.make_link)
@@ -226,7 +223,7 @@ class Window(QMainWindow):
 
     def _show_foot(self, bench: Workbench) -> None:
         session, ours = bench.session, bench.link.computer_settings
-        armed_for = (session.armed_for or "") if session and bench.listening else ""
+        armed_for = self.talk_desk.sending or ((session.armed_for or "") if session and bench.listening else "")
         port = (bench.link.address or self.tr("no port")).partition("?")[0]
         self.foot.show_state(armed_for, bench.listening, f"{port}  {ours.spoken if ours else ''}", bench.lines())
 
@@ -236,19 +233,11 @@ class Window(QMainWindow):
         elif stage is Stage.SETTINGS:
             self.settings_desk.show(bench, self.theme)
         elif stage is Stage.TALK:
-            self._show_talk(bench)
+            self.talk_desk.show(bench, self.theme)
         elif stage is Stage.PORT:
             self.port_desk.show(bench, self.theme)
         else:
             self.prepare.show_sheet(bench.link.sheet, self.catalog.cautions, bench.ticked())
-
-    def _show_talk(self, bench: Workbench) -> None:
-        headline, reason = talk_headline(bench)
-        sheet = bench.link.sheet
-        self.talk.show_state(headline, reason, bench.listening, bench.armed)
-        self.talk.show_words(sheet.first_words if sheet else [], sheet.end if sheet else "cr", bench.armed)
-        self.talk.show_state(headline, reason, bench.listening, bench.armed)
-        self.talk.show_said(bench.utterances(), sheet.name if sheet else self.tr("the device"), self.theme)
 
     def _show_rail_place(self, shown: str) -> None:
         if shown == "records" and self.store is not None:
@@ -270,6 +259,7 @@ class Window(QMainWindow):
             return
         try:
             news = bench.poll()
+            self.talk_desk.poll()
         except CourierError as error:  # the record cannot be written: the session goes on, and it is said
             self.complain(error)
             return
@@ -280,6 +270,7 @@ class Window(QMainWindow):
             self.refresh()
         elif bench.listening:
             self._show_foot(bench)
+            self.talk_desk.show_lines(bench)
 
     # Intents from the widgets
 
@@ -400,7 +391,7 @@ class Window(QMainWindow):
             self.go_to(
                 {"choose-port": "port", "show-wire": "device-port", "show-settings": "settings"}.get(step.action, "speech")
             )
-            self.talk.words.setFocus()
+            self.talk.listening.words.setFocus()
         if step.action in ("listen", "arm", "say-first"):
             self.go_to("speech")
 
@@ -448,6 +439,7 @@ class Window(QMainWindow):
         self._calm.stop()
         self.port_desk.rest()
         self.settings_desk.rest()
+        self.talk_desk.rest()
         if self.bench is not None:
             self.bench.stop()
         if self.store is not None:

@@ -1,196 +1,38 @@
-"""Talk: does it answer? Lanes by direction with time running down, and the meaning beside the bytes."""
+"""Talk: does it answer? Five acts, one page each."""
 
-import time
+from enum import StrEnum
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QWidget
-
-from humble_courier.catalog.sheet_models import FirstWords
-from humble_courier.line.marked import Doubt
-from humble_courier.protocols.lines import End
-from humble_courier.talk.session import Utterance, Who
-from humble_courier.ui.parts import button, clear, label
-from humble_courier.ui.stages.base import Stage
-from humble_courier.ui.theme import Theme
-
-SHOWN = 400  # utterances; older ones are in the record
+from humble_courier.ui.stages.base import ActsStage
+from humble_courier.ui.talk.find_page import FindPage
+from humble_courier.ui.talk.listen_page import ListenPage
+from humble_courier.ui.talk.play_page import PlayPage
+from humble_courier.ui.talk.prove_page import ProvePage
+from humble_courier.ui.talk.visa_page import VisaPage
 
 
-class Lanes(QWidget):
-    """What was said by either side. Bytes in doubt are crossed through and underlined with dots."""
+class Act(StrEnum):
+    """What can be done about the words."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("lanes")
-        self._said: list[Utterance] = []
-        self._theme = Theme()
-        self._device = ""
-
-    def show_said(self, said: list[Utterance], device: str, theme: Theme) -> None:
-        """Show utterances, oldest first."""
-        self._said, self._device, self._theme = said[-SHOWN:], device, theme
-        newest = self._said[-1].text if self._said else ""
-        self.setAccessibleName(self.tr("{n} utterances, the newest: {text}").format(n=len(said), text=newest))
-        self.setMinimumHeight(self.sizeHint().height())
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        """High enough for all of it."""
-        return QSize(self._theme.px(560), self._theme.px(30) + len(self._said) * self._theme.px(58))
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        """Draw the lanes."""
-        t = self._theme
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        meaning = min(t.px(210), self.width() * 0.26)
-        lane = (self.width() - meaning - t.px(56)) / 2
-        spine = lane + t.px(18)
-        painter.setFont(t.font(12, bold=True))
-        painter.setPen(t.color("quiet"))
-        titles = ((0.0, self.tr("we say")), (spine + t.px(18), self.tr("{device} says").format(device=self._device)),
-                  (self.width() - meaning, self.tr("meaning")))  # fmt: skip
-        for x, title in titles:
-            painter.drawText(QRectF(x, 0, lane, t.px(20)), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
-        painter.setPen(QPen(t.color("hairline"), 3))
-        painter.drawLine(QPointF(spine, t.px(24)), QPointF(spine, self.height()))
-        for i, said in enumerate(self._said):
-            top = t.px(28) + i * t.px(58)
-            x = 0.0 if said.who is Who.WE else spine + t.px(18)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(t.color("ink"))
-            painter.drawEllipse(QPointF(spine, top + t.px(22)), 4, 4)
-            self._utterance(painter, QRectF(x, top, lane, t.px(48)), said)
-            painter.setFont(t.font(12))
-            painter.setPen(t.color("contradicted") if said.doubtful else t.color("ink"))
-            box = QRectF(self.width() - meaning, top, meaning, t.px(52))
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, said.meaning)
-        painter.end()
-
-    def _utterance(self, painter: QPainter, box: QRectF, said: Utterance) -> None:
-        t = self._theme
-        color = "contradicted" if said.doubtful else "action" if said.meaning and said.who is Who.THEY else "hairline"
-        pen = QPen(t.color(color), 2 if color != "hairline" else 1)
-        if said.doubtful:
-            pen.setDashPattern(t.dash)
-        painter.setPen(pen)
-        painter.setBrush(t.color("surface"))
-        painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), t.px(7), t.px(7))
-        self._characters(painter, box.adjusted(t.px(10), t.px(4), -t.px(10), -t.px(22)), said)
-        painter.setFont(t.font(11))
-        painter.setPen(t.color("quiet"))
-        low = box.adjusted(t.px(10), t.px(26), -t.px(10), -t.px(4))
-        at = time.strftime("%H:%M:%S", time.localtime(said.start)) + f".{int(said.start % 1 * 1000):03d}"
-        painter.drawText(low, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, at)
-        count = self.tr("{n} bytes").format(n=len(said))
-        if said.doubtful:
-            count += self.tr(", {n} in doubt").format(n=said.doubtful)
-        painter.drawText(low, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, count)
-
-    def _characters(self, painter: QPainter, box: QRectF, said: Utterance) -> None:
-        """The text, each doubtful character as its number, crossed through."""
-        t = self._theme
-        painter.setFont(t.font(13, mono=True))
-        metrics = QFontMetrics(painter.font())
-        x, y = box.left(), box.center().y() + metrics.ascent() / 2 - 1
-        for one in said.heard:
-            if one.byte in (10, 13) and one.doubt is Doubt.NONE:
-                continue
-            clean = one.doubt is Doubt.NONE and 32 <= one.byte < 127
-            text = chr(one.byte) if clean else f"{one.byte:02X}"
-            width = metrics.horizontalAdvance(text) + (0 if clean else t.px(4))
-            if x + width > box.right() - t.px(10):
-                painter.setPen(t.color("quiet"))
-                painter.drawText(QPointF(x, y), "…")
-                return
-            painter.setPen(t.color("ink") if one.doubt is Doubt.NONE else t.color("contradicted"))
-            painter.drawText(QPointF(x, y), text)
-            if one.doubt is not Doubt.NONE:
-                painter.drawLine(
-                    QPointF(x, y - metrics.ascent() / 2 + 2), QPointF(x + width - t.px(4), y - metrics.ascent() / 2 + 2)
-                )
-            x += width
+    LISTEN = "listen"
+    FIND = "find"
+    PROVE = "prove"
+    PLAY = "play"
+    VISA = "visa"
 
 
-class TalkStage(Stage):
-    """Listen, arm, say the first words, read the answer."""
-
-    listen = pyqtSignal()
-    stop = pyqtSignal()
-    say_words = pyqtSignal(str, str)  # text, terminator
+class TalkStage(ActsStage[Act]):
+    """The acts in the order in which they are met."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.lanes = Lanes()
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setWidget(self.lanes)
-        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.column.addWidget(self._scroll, 1)
-        self._words = QHBoxLayout()
-        self._words.setSpacing(8)
-        self.column.addLayout(self._words)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        self.listen_button = button(self.tr("Listen"), "main", self.listen.emit, "F4")
-        self.stop_button = button(self.tr("Close the port"), "", self.stop.emit, "Shift+F4")
-        self.words = QLineEdit()
-        self.words.setPlaceholderText(self.tr("Words to say; Enter sends them once armed"))
-        self.words.setAccessibleName(self.tr("Words to say"))
-        self.words.returnPressed.connect(self._typed)
-        self.end = QComboBox()
-        self.end.setAccessibleName(self.tr("How the line ends"))
-        for end in End:
-            self.end.addItem(end.spoken, end.value)
-        for widget in (self.listen_button, self.stop_button):
-            row.addWidget(widget)
-        row.addWidget(self.words, 1)
-        row.addWidget(label(self.tr("ends with"), "quiet"))
-        row.addWidget(self.end)
-        self.column.addLayout(row)
-        self.word_buttons: list[QWidget] = []
-        self._shown_words: object = None
-        self._count = 0
-
-    def _typed(self) -> None:
-        if self.words.text():
-            self.say_words.emit(self.words.text(), self.end.currentData())
-
-    def show_state(self, headline: str, reason: str, listening: bool, armed: bool) -> None:
-        """Show what the stage answers, and which acts are open."""
-        self.say(headline, reason)
-        self.listen_button.setVisible(not listening)
-        self.stop_button.setVisible(listening)
-        self.words.setEnabled(armed)
-        for made in self.word_buttons:
-            made.setEnabled(armed)
-
-    def show_words(self, words: list[FirstWords], end: str, armed: bool) -> None:
-        """Offer the first words of the sheet, each with its meaning."""
-        if self._shown_words == (words, end):
-            return
-        self._shown_words = (words, end)
-        self.end.setCurrentIndex(self.end.findData(end))
-        clear(self._words)
-        self.word_buttons = []
-        for i, one in enumerate(words):
-            key = f"Alt+{i + 1}"
-            made = button(f"{one.say}  {key}\n{one.means.partition(';')[0]}", "", None)
-            made.setShortcut(key)
-            made.setToolTip(one.means)
-            made.clicked.connect(lambda _=False, say=one.say: self.say_words.emit(say, self.end.currentData()))
-            made.setEnabled(armed)
-            self._words.addWidget(made)
-            self.word_buttons.append(made)
-        self._words.addStretch(1)
-
-    def show_said(self, said: list[Utterance], device: str, theme: Theme) -> None:
-        """Show what was said; follows the newest."""
-        self.lanes.show_said(said, device, theme)
-        if len(said) != self._count:
-            self._count = len(said)
-            bar = self._scroll.verticalScrollBar()
-            if bar is not None:
-                self.lanes.adjustSize()
-                bar.setValue(bar.maximum())
+        self.listening, self.finding, self.prove = ListenPage(), FindPage(), ProvePage()
+        self.play, self.visa = PlayPage(), VisaPage()
+        self.lay_out(
+            {
+                Act.LISTEN: (self.tr("Listen and say"), self.listening),
+                Act.FIND: (self.tr("Find a silent device"), self.finding),
+                Act.PROVE: (self.tr("Prove the port"), self.prove),
+                Act.PLAY: (self.tr("Play the talker"), self.play),
+                Act.VISA: (self.tr("Other buses"), self.visa),
+            }
+        )

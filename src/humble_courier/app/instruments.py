@@ -1,0 +1,131 @@
+"""Instruments behind other buses, by VISA: which libraries are on this machine, which one answers, what they see.
+
+A vendor's library and PyVISA-py may stand side by side: only one of them is asked at a time, and which one is a choice.
+Nothing is written to any instrument here but the query that is named beforehand.
+"""
+
+import warnings
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from humble_courier.errors import BadInput, MachineRefused, PeerError
+
+if TYPE_CHECKING:
+    from pyvisa import ResourceManager
+
+WHERE = ("usr/lib", "usr/lib64", "usr/lib/x86_64-linux-gnu", "usr/lib/aarch64-linux-gnu", "usr/local/lib", "opt")
+NAMES = ("libvisa.so*", "libvisa64.so*", "librsvisa.so*", "libktvisa32.so*", "libiovisa.so*")
+PY = "@py"
+TYPES = ("ASRL", "GPIB", "TCPIP", "USB", "VXI", "PXI")  # VPP-4.3, interface types, from memory
+
+
+@dataclass(frozen=True)
+class Library:
+    """A VISA library: how PyVISA is told to use it, where it is, whether it loads, and what it sees."""
+
+    name: str
+    where: str
+    answers: bool
+    why_not: str = ""
+    resources: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Advice:
+    """One line of the checklist for several libraries side by side."""
+
+    do: str
+    why: str
+
+
+SIDE_BY_SIDE = (
+    Advice("Make one library the primary: it owns the adapter's driver and the name libvisa", "Two that both claim the "
+           "adapter answer in turns, or neither does"),
+    Advice("Install the other as secondary, without its own driver for that adapter", "Its programs then go through the "
+           "primary one"),
+    Advice("Switch on the pass-through of the secondary one, if its programs must see the same resources", "Else they see "
+           "an empty list"),
+    Advice("Name the library in each program that can be told", "What the system picks changes with the next installation"),
+    Advice("After each change list the resources with both, and ask one instrument who it is", "That is the only proof"),
+)  # fmt: skip
+
+
+def found_files(root: Path = Path("/")) -> list[Path]:
+    """Files of vendors' libraries, each once, below `root`."""
+    found: dict[Path, Path] = {}
+    for folder in WHERE:
+        for pattern in NAMES:
+            for path in sorted((root / folder).glob(pattern)) if (root / folder).is_dir() else ():
+                found.setdefault(path.resolve(), path)
+    return list(found.values())
+
+
+def libraries(root: Path = Path("/"), look: bool = True) -> list[Library]:
+    """All libraries; with `look` each is asked what it sees, which may take seconds."""
+    files = [(f"{path}@ivi", str(path)) for path in found_files(root)]
+    return [_asked(name, where, look) for name, where in [*files, (PY, "PyVISA-py, part of this program")]]
+
+
+def _asked(name: str, where: str, look: bool) -> Library:
+    import pyvisa
+    from pyvisa.errors import VisaIOError
+
+    try:
+        manager = pyvisa.ResourceManager(name)
+    except (OSError, ValueError, pyvisa.errors.LibraryError) as error:
+        return Library(name, where, False, str(error).splitlines()[0])
+    try:
+        return Library(name, where, True, "", _seen(manager) if look else ())
+    except (VisaIOError, ValueError, OSError) as error:
+        return Library(name, where, True, str(error).splitlines()[0])
+    finally:
+        manager.close()
+
+
+def _seen(manager: "ResourceManager") -> tuple[str, ...]:
+    """Resources of the published interface types; what a library says about optional parts of itself is not for here."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", UserWarning)
+        return tuple(one for one in manager.list_resources("?*") if one.startswith(TYPES))
+
+
+def bare_choice(found: Sequence[Library]) -> str:
+    """What a program gets that does not say which library it wants."""
+    vendors = [one for one in found if one.name != PY and one.answers]
+    if not vendors:
+        return "A program that names no library gets PyVISA-py, or an error where it insists on a vendor's."
+    if len(vendors) == 1:
+        return f"A program that names no library gets {vendors[0].where}."
+    return f"{len(vendors)} libraries stand side by side; a program that names none gets the first: {vendors[0].where}."
+
+
+def ask(resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int = 2000, rate: int | None = None) -> str:
+    """Ask an instrument; changes nothing in it. Raises BadInput, MachineRefused, or PeerError where it does not answer."""
+    import pyvisa
+    from pyvisa.errors import InvalidSession, VisaIOError
+
+    from humble_courier.protocols.text import safe_query
+
+    words = safe_query(query).decode("ascii").strip()
+    manager = pyvisa.ResourceManager(library)
+    try:
+        instrument = manager.open_resource(resource)
+        instrument.timeout = timeout_ms
+        instrument.read_termination, instrument.write_termination = "\n", "\n"  # type: ignore[attr-defined]
+        if rate is not None:
+            instrument.baud_rate = rate  # type: ignore[attr-defined]
+        return str(instrument.query(words)).strip()  # type: ignore[attr-defined]
+    except VisaIOError as error:
+        if error.error_code == pyvisa.constants.StatusCode.error_timeout:
+            raise PeerError(
+                f"{resource} does not answer {words} within {timeout_ms} ms: settings, terminator, or address"
+            ) from None
+        raise MachineRefused(
+            f"{resource} cannot be opened: {error.description}", "List the resources, and name one of them"
+        ) from None
+    except (ValueError, InvalidSession) as error:
+        raise BadInput(f"resource “{resource}”: {error}") from None
+    finally:
+        manager.close()

@@ -1,0 +1,1 @@
+"""The pages of the Talk stage, one a file, and the desk that serves them."""

@@ -1,0 +1,78 @@
+"""Instruments behind other buses: libraries on this machine, what each sees, and one safe question."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from humble_courier.app.instruments import SIDE_BY_SIDE, Library, bare_choice
+from humble_courier.ui.parts import button, clear, label
+from humble_courier.ui.steps_view import Mark
+from humble_courier.ui.theme import Theme
+from humble_courier.units.facts import State
+
+
+class VisaPage(QWidget):
+    """`looked` asks for the libraries; `asked` gives a resource and a query."""
+
+    looked = pyqtSignal()
+    asked = pyqtSignal(str, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        self.look = button(self.tr("Look for libraries and resources"), "main", self.looked.emit, "F5")
+        row = QHBoxLayout()
+        row.addWidget(self.look)
+        row.addStretch(1)
+        self._found = QGridLayout()
+        self._found.setColumnStretch(1, 1)
+        self._found.setHorizontalSpacing(12)
+        self.choice = label("", "quiet", wrap=True)
+        self.resource, self.query = QLineEdit(), QLineEdit("*IDN?")
+        self.resource.setPlaceholderText("ASRL/dev/ttyUSB0::INSTR   GPIB0::5::INSTR   TCPIP::192.0.2.5::INSTR")
+        self.resource.setAccessibleName(self.tr("Resource"))
+        self.query.setAccessibleName(self.tr("Query"))
+        ask = QHBoxLayout()
+        self.ask = button(self.tr("Ask"), "", self._ask, "Ctrl+Return")
+        ask.addWidget(label(self.tr("Resource"), "small"))
+        ask.addWidget(self.resource, 3)
+        ask.addWidget(label(self.tr("Query that changes nothing"), "small"))
+        ask.addWidget(self.query, 1)
+        ask.addWidget(self.ask)
+        self.answer = label("", "mono", wrap=True)
+        column.addLayout(row)
+        column.addLayout(self._found)
+        column.addWidget(self.choice)
+        column.addLayout(ask)
+        column.addWidget(self.answer)
+        column.addWidget(label(self.tr("Two libraries side by side"), "title"))
+        steps = QGridLayout()
+        steps.setColumnStretch(1, 3)
+        steps.setColumnStretch(2, 2)
+        for i, advice in enumerate(SIDE_BY_SIDE):
+            steps.addWidget(label(f"{i + 1}", "quiet"), i, 0, Qt.AlignmentFlag.AlignTop)
+            for j, (text, role) in enumerate(((advice.do, ""), (advice.why, "quiet")), start=1):
+                told = label(text, role, wrap=True)
+                told.setAlignment(Qt.AlignmentFlag.AlignTop)
+                steps.addWidget(told, i, j)
+        column.addLayout(steps)
+        column.addStretch(1)
+
+    def _ask(self) -> None:
+        if self.resource.text().strip():
+            self.asked.emit(self.resource.text().strip(), self.query.text().strip())
+
+    def show_libraries(self, found: list[Library] | None, theme: Theme) -> None:
+        """Show what was found; None while it is looked for."""
+        self.look.setEnabled(found is not None)
+        clear(self._found)
+        if found is None:
+            self.choice.setText(self.tr("Looking: each library is asked what it sees; some seconds."))
+            return
+        for i, one in enumerate(found):
+            state = State.PROVEN if one.answers else State.CONTRADICTED
+            told = ", ".join(one.resources[:6]) or self.tr("sees no resource")
+            self._found.addWidget(Mark(state, theme), i, 0, Qt.AlignmentFlag.AlignTop)
+            self._found.addWidget(label(f"{one.where}: {one.why_not or told}", "", wrap=True), i, 1)
+        self.choice.setText(bare_choice(found) if found else "")
