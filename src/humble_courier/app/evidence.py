@@ -4,17 +4,19 @@ import re
 from dataclasses import dataclass, field
 
 from humble_courier.app.looks import looks_like
-from humble_courier.app.meanings import meaning
+from humble_courier.app.meanings import meaning, spoken_named
 from humble_courier.app.sample import as_predicted
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheet_models import DeviceEntry
+from humble_courier.protocols.kinds import Spoken, looks_spoken
 from humble_courier.talk.session import Session, Utterance, Who
 from humble_courier.units.settings import Settings
 
 News = list[tuple[str, str]]
-READ_AT_ONCE = 400  # newest utterances: a talker that never stops must not hold the window up
+READ_AT_ONCE = 40  # newest utterances: a talker that never stops must not hold the window up
 LOOKED_BACK = 20  # utterances by which the look of what comes is judged
+GUESSED_FROM = 2048  # bytes
 FEW = 4  # bytes below which nothing is said of how they look
 
 
@@ -31,6 +33,8 @@ class Evidence:
     identity: dict[str, str] = field(default_factory=dict)
     answer_ms: float | None = None
     proof_kept: bool = False
+    spoken: Spoken | None = None  # the protocol that it looks like
+    guessed_at: int = 0
 
     @property
     def answered(self) -> bool:
@@ -56,10 +60,19 @@ def read(evidence: Evidence, session: Session, link: Link, now: float, catalog: 
             if utterance.doubtful:
                 utterance.meaning = _doubt(utterance, link)
                 continue
-            news += _meaning(evidence, session.utterances, i, link.sheet) if link.sheet is not None else []
+            news += _meaning(evidence, session, i, link.sheet) if link.sheet is not None else []
             if not utterance.meaning:
-                utterance.meaning = meaning(utterance.data, link.sheet.port.protocol if link.sheet else "", catalog)
+                utterance.meaning = meaning(utterance.data, _spoken(evidence, theirs, session, link, catalog), catalog)
     return news
+
+
+def _spoken(evidence: Evidence, theirs: list[Utterance], session: Session, link: Link, catalog: Catalog) -> Spoken | None:
+    """The protocol of the sheet, else what it looks like; that is asked again each time twice as much has come."""
+    named = spoken_named(link.sheet.port.protocol if link.sheet else "")
+    if named is None and evidence.spoken is None and session.bytes_heard >= 2 * evidence.guessed_at:
+        evidence.guessed_at = session.bytes_heard
+        evidence.spoken = looks_spoken(b"".join(u.said for u in theirs)[:GUESSED_FROM], catalog.names)
+    return named or evidence.spoken
 
 
 def _look_text(look: str, session: Session) -> str:
@@ -79,18 +92,17 @@ def _doubt(utterance: Utterance, link: Link) -> str:
     return text
 
 
-def _meaning(evidence: Evidence, all_of_it: list[Utterance], i: int, sheet: DeviceEntry) -> News:
+def _meaning(evidence: Evidence, session: Session, i: int, sheet: DeviceEntry) -> News:
     """Say what one clean utterance of the device means, where the sheet knows it."""
-    utterance = all_of_it[i]
-    text = _line(all_of_it, i)
+    utterance, asked = session.utterances[i], session.last_said
+    text = _line(session.utterances, i)
     if sheet.power_up and (match := re.search(sheet.power_up.expect, text)):
         evidence.greeting = match.groupdict()
         utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.groupdict().items())])
         return [("greeting", f"Heard its {sheet.power_up.means}: {text}")]
-    asked = next((u for u in reversed(all_of_it[:i]) if u.who is Who.WE), None)
     for index, words in enumerate(sheet.first_words):
         match = re.search(words.expect, text)
-        if match and asked is not None:
+        if match and asked is not None and asked.start <= utterance.start:
             shown = {words.read.get(key, key): value for key, value in match.groupdict().items()}
             utterance.meaning = ", ".join(f"{name} {value}" for name, value in shown.items())
             if index == 0:

@@ -2,16 +2,20 @@
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.protocols.framer import Event
-from humble_courier.protocols.kinds import Spoken, decoder, looks_spoken
+from humble_courier.protocols.kinds import Spoken, decoder
 
 SHOWN = 2  # messages of one utterance that are told in full
 LONGEST = 160
 
 
-def meaning(data: bytes, protocol: str, catalog: Catalog) -> str:
-    """What bytes say; empty where they are plain text or fit no protocol."""
+def spoken_named(protocol: str) -> Spoken | None:
+    """The protocol that a sheet names, where it is one that can be read."""
     known = {one.value for one in Spoken} - {Spoken.TEXT.value}
-    spoken = Spoken(protocol) if protocol in known else looks_spoken(data, catalog.names)
+    return Spoken(protocol) if protocol in known else None
+
+
+def meaning(data: bytes, spoken: Spoken | None, catalog: Catalog) -> str:
+    """What bytes say in a protocol; empty where they are plain text, or none is known."""
     if spoken is None:
         return ""
     machine = decoder(spoken, catalog.names)

@@ -322,7 +322,7 @@ class Workbench:
         if self._background is None:
             return list(self._last_session.utterances[-SHOWN:]) if self._last_session else []
         with self._background.driver.lock:
-            return [u.copy() for u in self._background.driver.session.utterances[-SHOWN:]]
+            return self._background.driver.session.newest(SHOWN)
 
     def lines(self) -> Lines:
         """States of the handshake lines."""

@@ -113,6 +113,7 @@ class Session:
         self.breaks = 0
         self.activity = Activity()
         self.expect: Expect | None = None
+        self.last_said: Utterance | None = None
         self._unstuff = Unstuffer()
         # A pause of three characters ends an utterance, but no shorter one than a busy computer or an adapter makes itself.
         self.pause_s = max(SHORTEST_PAUSE_S, 3 * settings.character_s)
@@ -179,10 +180,15 @@ class Session:
         """The bytes to send; raises MachineRefused while listening only."""
         if not self.armed:
             raise MachineRefused("listening only: nothing is sent", "Arm first")
-        utterance = self._begin(Who.WE, t)
+        utterance = self.last_said = self._begin(Who.WE, t)
         utterance.said += data
         utterance.end, utterance.meaning, utterance.closed = t + len(data) * self.settings.character_s, meaning, True
         return data
+
+    def newest(self, count: int) -> list[Utterance]:
+        """The newest utterances; only the last can still grow, so only that is copied for another thread."""
+        newest = self.utterances[-count:]
+        return [*newest[:-1], newest[-1].copy()] if newest else []
 
     def complete(self, utterance: Utterance, now: float) -> bool:
         """Whether nothing more will be added to an utterance: its line has ended, or the pause after it."""

@@ -51,7 +51,7 @@ class TalkDesk(QObject):
         self._talker: Talker | None = None
         self._searched = ""
         self.proofs = Proofs(stage.prove, self._workers, complain)
-        self.proofs.changed.connect(self._again)
+        self.proofs.changed.connect(lambda: self._do(self._again))
         self._connect()
 
     def _connect(self) -> None:
@@ -249,10 +249,9 @@ class TalkDesk(QObject):
         machine = self.machine
         if machine is not None and machine.found is not None and self.bench is not None:
             found = machine.found
-            self.bench.measured(
-                "found", f"Found at {found.settings.spoken}: {found.identity}", by=self.tr("answer on the line")
-            )
-        self._again()
+            text = self.tr("Found at {at}: {who}").format(at=found.settings.spoken, who=found.identity)
+            self.bench.measured("found", text, by=self.tr("answer on the line"))
+        self._do(self._again)
 
     def _adopt(self) -> None:
         bench, machine = self._bench(), self.machine
@@ -299,7 +298,7 @@ class TalkDesk(QObject):
         if share > 1:
             text += self.tr(" Too much: sentences are late and cut off; a higher rate, or fewer of them.")
         headline = self.tr("Talking") if self._talker else self.tr("The computer plays an instrument")
-        self.stage.say(headline, self.tr("Sends these sentences again and again; arm first (F12)."))
+        self.stage.say(headline, self.tr("Sends these sentences again and again; listen (F4) and arm (F12) first."))
         page.show_load(share, text, example, self._talker is not None, bench.armed and bool(chosen))
 
     def _play(self) -> None:
