@@ -1,6 +1,6 @@
 """PARMRK stuffing, whole, byte by byte, and with anything in it (termios(3))."""
 
-from hypothesis import given
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from humble_courier.line.marked import Doubt, Heard, Unstuffer, stuff
@@ -12,6 +12,7 @@ heard = st.one_of(
 )
 
 
+@settings(suppress_health_check=[HealthCheck.too_slow])  # a busy machine is no fault
 @given(st.lists(heard, max_size=40), st.integers(1, 7))
 def test_what_is_stuffed_comes_out_however_it_is_cut(all_of_it: list[Heard], size: int) -> None:
     data, reader = stuff(all_of_it), Unstuffer()

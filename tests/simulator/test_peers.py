@@ -11,12 +11,16 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import can
+import pynmea2
 import pytest
 import serial
 from pymodbus.client import ModbusSerialClient
 
+from humble_courier.app.instruments import ask
 from humble_courier.catalog.load import Catalog
-from humble_courier.errors import MachineRefused
+from humble_courier.errors import MachineRefused, PeerError
+from humble_courier.protocols import j1939
 from humble_courier.protocols import modbus_rtu as modbus
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.pty import PtyServer
@@ -167,3 +171,37 @@ def test_the_link_is_made_and_taken_away(tmp_path: Path) -> None:
     with pytest.raises(MachineRefused, match="cannot be made"):
         PtyServer(SimAddress("gauge-logger", {}), Catalog(), tmp_path / "file")
     assert (tmp_path / "file").read_text() == "somebody's"
+
+
+def test_python_can_hears_the_carrier_through_our_adapter(tmp_path: Path) -> None:
+    """python-can's slcan opens, sets the rate and listens; what it reads is what our own reader reads."""
+    with served("snow-carrier", tmp_path / "carrier", power="on") as path:
+        bus = can.Bus(path, interface="slcan", bitrate=250_000, listen_only=True, sleep_after_open=0.1)
+        try:
+            heard = [message for _ in range(12) if (message := bus.recv(timeout=2.0)) is not None]
+        finally:
+            bus.shutdown()
+    assert {0x0CF00400, 0x18FEF100} <= {message.arbitration_id for message in heard}
+    assert all(message.is_extended_id and len(message.data) == 8 for message in heard)
+    groups = {j1939.Identifier.of(message.arbitration_id).pgn for message in heard}
+    assert 61444 in groups
+
+
+def test_pynmea2_reads_the_wind_sensor(tmp_path: Path) -> None:
+    with (
+        served("wind-sensor", tmp_path / "wind", power="on", pace="4") as path,
+        serial.Serial(path, 4800, timeout=5) as port,
+    ):
+        lines = [port.readline().decode() for _ in range(3)]
+    parsed = [pynmea2.parse(line.strip(), check=True) for line in lines if line.startswith("$")]
+    assert any(one.sentence_type == "MWV" and float(one.wind_speed) == 4.2 for one in parsed)
+
+
+def test_pyvisa_py_asks_the_bench_meter(tmp_path: Path) -> None:
+    """PyVISA-py finds serial resources by their device node, so it is given the pty itself."""
+    with served("bench-meter", tmp_path / "meter", power="on", pace="4") as path:
+        resource = f"ASRL{Path(path).resolve()}::INSTR"
+        assert ask(resource, rate=9600) == "SKERROW WORKSHOP,BENCH METER,1042,2.0"
+        assert ask(resource, "MEAS:VOLT:DC?", rate=9600) == "+4.99871E+00"
+        with pytest.raises(PeerError, match="does not answer"):
+            ask(resource, "NOBODY?", timeout_ms=300, rate=9600)

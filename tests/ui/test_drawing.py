@@ -23,7 +23,7 @@ from humble_courier.records.documents import Proof, Word
 from humble_courier.talk.session import Utterance, Who
 from humble_courier.ui.marks import draw_state
 from humble_courier.ui.paper import write_pdf, write_svg
-from humble_courier.ui.stages.talk import Lanes
+from humble_courier.ui.talk.lanes import Lanes
 from humble_courier.ui.theme import LARGEST, PALETTES, SMALLEST, Palette, Theme
 from humble_courier.ui.wire_view import MapPainter
 from humble_courier.units.facts import State
@@ -65,7 +65,11 @@ def test_lanes_show_any_bytes(qtbot: QtBot, said: list[tuple[Who, list[Heard]]])
     lanes = Lanes()
     qtbot.addWidget(lanes)
     lanes.resize(700, 400)
-    lanes.show_said([Utterance(who, 1.0, 2.0, heard) for who, heard in said], "device", Theme())
+    utterances = []
+    for who, heard in said:
+        doubts = {i: one.doubt for i, one in enumerate(heard) if one.doubt is not Doubt.NONE}
+        utterances.append(Utterance(who, 1.0, 2.0, bytearray(one.byte for one in heard), doubts))
+    lanes.show_said(utterances, "device", Theme())
     assert not lanes.grab().isNull()
 
 

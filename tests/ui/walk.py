@@ -56,16 +56,16 @@ def walk(window: Window, qtbot: QtBot, folder: Path) -> None:
     assert "with errors" in window.settings.ends.appears.text()
     # Talk: garbled; then as the device is set: its power-up line.
     qtbot.mouseClick(place(window, "speech"), LEFT)
-    qtbot.mouseClick(window.talk.listen_button, LEFT)
+    qtbot.mouseClick(window.talk.listening.listen_button, LEFT)
     qtbot.waitUntil(lambda: "garbled" in window.talk.headline.text(), timeout=15_000)
     assert window.foot.state.text() == "Listening only"
-    assert not window.talk.words.isEnabled()
+    assert not window.talk.listening.words.isEnabled()
     qtbot.mouseClick(window.facts.button, LEFT)
     qtbot.waitUntil(lambda: "power-up line" in window.talk.headline.text(), timeout=15_000)
     # Arm, say the first words, read the identity back.
     qtbot.mouseClick(window.foot.switch, LEFT)
     assert "Armed" in window.foot.state.text()
-    qtbot.mouseClick(window.talk.word_buttons[0], LEFT)
+    qtbot.mouseClick(window.talk.listening.word_buttons[0], LEFT)
     qtbot.waitUntil(lambda: "It answers" in window.talk.headline.text(), timeout=15_000)
     assert "SKW-GH-07" in place(window, "speech").place.title
     # Record: the proof, the sheet, the drawing, the records.

@@ -125,6 +125,10 @@ def ask(resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int 
         raise MachineRefused(
             f"{resource} cannot be opened: {error.description}", "List the resources, and name one of them"
         ) from None
+    except OSError as error:
+        raise MachineRefused(
+            f"{resource} cannot be opened: {error.strerror or error}", "Check that it is plugged in"
+        ) from None
     except (ValueError, InvalidSession) as error:
         raise BadInput(f"resource “{resource}”: {error}") from None
     finally:

@@ -16,6 +16,7 @@ from humble_courier.errors import BadInput
 from humble_courier.line.marked import Chunk, Doubt
 from humble_courier.protocols.lines import printable
 
+PAUSE_S = 2.0  # between the begin of a line and a piece of it
 KIND = "line-log/1"
 _HEAD = b'{"courier":"line-log/1"'
 
@@ -132,9 +133,24 @@ def read_log(data: bytes, name: str) -> list[Piece]:
     return pieces
 
 
+def merged(pieces: Iterable[Piece]) -> Iterator[Piece]:
+    """Pieces of one side that belong together: until its line ends, or a pause, or the other side speaks."""
+    held: Piece | None = None
+    for piece in pieces:
+        if held is None or held.who != piece.who or held.data.endswith(b"\n") or piece.t - held.t > PAUSE_S:
+            if held is not None:
+                yield held
+            held = piece
+        else:
+            moved = {str(int(at) + len(held.hex) // 2): word for at, word in piece.doubt.items()}
+            held = Piece(held.t, held.who, held.hex + piece.hex, {**held.doubt, **moved})
+    if held is not None:
+        yield held
+
+
 def as_text(pieces: Iterable[Piece]) -> Iterator[str]:
     """A log for people, a line each: time, who, text."""
-    for piece in pieces:
+    for piece in merged(pieces):
         at = time.strftime("%H:%M:%S", time.localtime(piece.t)) + f".{int(piece.t % 1 * 1000):03d}"
         yield f"{at}  {'we said  ' if piece.who == 'we' else 'they said'}  {printable(piece.data)}"
 
@@ -143,7 +159,7 @@ def search(pieces: Iterable[Piece], words: str) -> list[Piece]:
     """Pieces that hold a text (upper and lower case alike), or bytes written in hexadecimal with spaces (`0D 0A`)."""
     wanted = words.lower().encode("latin-1", "replace")
     numbers = _hex(words)
-    return [p for p in pieces if wanted in p.data.lower() or (numbers is not None and numbers in p.data)]
+    return [p for p in merged(pieces) if wanted in p.data.lower() or (numbers is not None and numbers in p.data)]
 
 
 def _hex(words: str) -> bytes | None:

@@ -105,7 +105,7 @@ class Port:
         why = "the adapter was pulled out, or its far end was closed" if known else said or type(error).__name__
         return PortGone(
             f"{self.address.partition('?')[0]} is gone: {why}",
-            "Put the adapter back and listen again; what was heard is kept",
+            "Put the adapter back: listening goes on by itself, and what was heard is kept",
         )
 
 

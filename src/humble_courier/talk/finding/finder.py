@@ -287,7 +287,7 @@ class _Search:
     def _settle(self, settings: Settings, words: Words, heard: bytes) -> None:
         others = tuple(str(other.frame) for other, _ in self._exact[1:])
         same = ("8N2",) if str(settings.frame) == "8N1" else ()
-        said = printable(heard.strip())
+        said = printable(max(heard.replace(b"\r", b"\n").split(b"\n"), key=len))
         self._candidate = Found(self._address, settings, self._name(heard), None, said, "", same + others)
         self._exact = []
         self._ends = [b"\r", b"\r\n", b"\n"] if words.end is None else []

@@ -8,18 +8,19 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from humble_courier.app.finding import runner
 from humble_courier.app.proving import WORDS
 from humble_courier.app.talking import address_of
-from humble_courier.app.timings import Figure
 from humble_courier.app.workbench import Workbench
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.talk.endurance import Endurance
 from humble_courier.talk.latency import Fit, Latency
 from humble_courier.talk.loopback import LoopBack, Verdict
 from humble_courier.talk.runner import Runner
-from humble_courier.ui.talk.prove_page import ProvePage
+from humble_courier.ui.talk.prove_page import ProvePage, Row
 from humble_courier.ui.theme import Theme
+from humble_courier.units.facts import State
 
 LONG = 32_768
 PLUG = "sim://bench/loop-back?latency=16"  # the demo's adapter gathers for 16 ms, as many do
+FITS = {Fit.GOOD: "good", Fit.MARGINAL: "marginal", Fit.FAILS: "will fail"}
 Proof = LoopBack | Latency | Endurance
 
 
@@ -51,7 +52,7 @@ class Proofs(QObject):
             "loop-back plug or a jumper from transmit to receive in its place."
         )
         self.page.plugged.setVisible(bench.simulated)
-        self.page.show_figures(says, self.figures(), theme)
+        self.page.show_rows(says, self.rows(), theme)
         self.page.show_running(self._share() if self._runner is not None else None)
 
     def _share(self) -> float:
@@ -143,35 +144,40 @@ class Proofs(QObject):
             return self.tr("Nothing came back"), proof.refusal or self.tr("No plug at the far end, or a conductor is open.")
         return self.tr("A round trip takes {ms} ms").format(ms=f"{figures['p50']:.1f}"), self.tr("Half of them are faster.")
 
-    def figures(self) -> list[Figure]:
-        """The numbers behind it."""
+    def rows(self) -> list[Row]:
+        """The numbers behind it, each with how it stands."""
         proof = self.proof
         if isinstance(proof, LoopBack):
             return self._of_plug(proof)
         if isinstance(proof, Latency):
             return self._of_times(proof)
         if isinstance(proof, Endurance) and proof.sent:
-            damaged = Figure(self.tr("Damaged pieces"), str(len(proof.wrong)), not proof.wrong)
-            return [Figure(self.tr("Sent"), f"{proof.sent} bytes"), damaged]
+            damaged = _state(not proof.wrong), self.tr("Damaged pieces"), str(len(proof.wrong))
+            return [(State.PROVEN, self.tr("Sent"), f"{proof.sent} bytes"), damaged]
         return []
 
-    def _of_plug(self, proof: LoopBack) -> list[Figure]:
+    def _of_plug(self, proof: LoopBack) -> list[Row]:
         came = self.tr("{n} of {m} bytes came back")
-        told = [Figure(r.settings.spoken, came.format(n=r.sent - r.errors, m=r.sent), not r.errors) for r in proof.results]
+        told = [(_state(not r.errors), r.settings.spoken, came.format(n=r.sent - r.errors, m=r.sent)) for r in proof.results]
         if proof.verdict is Verdict.REFUSED or not proof.results:
             return told
         names = {"rts_cts": "RTS, CTS", "dtr_dsr": "DTR, DSR", "dtr_dcd": "DTR, DCD"}
         words = {None: self.tr("this port cannot tell"), True: self.tr("joined"), False: self.tr("not joined here")}
-        return told + [Figure(names[key], words[state], state is not False) for key, state in proof.pairs.items()]
+        states = {None: State.UNKNOWN, True: State.PROVEN, False: State.UNKNOWN}
+        return told + [(states[on], names[key], words[on]) for key, on in proof.pairs.items()]
 
-    def _of_times(self, proof: Latency) -> list[Figure]:
+    def _of_times(self, proof: Latency) -> list[Row]:
         figures = proof.figures()
         if figures is None or self.bench is None:
             return []
-        rows = (
-            (self.tr("Half within"), figures["p50"]), (self.tr("19 of 20 within"), figures["p95"]),
-            (self.tr("Slowest"), figures["max"]), (self.tr("The line itself"), proof.line_ms),
-        )  # fmt: skip
+        text = self.tr(
+            "{p50:.1f} ms half of them, {p95:.1f} ms 19 of 20, {max:.1f} ms the slowest; {line:.1f} ms is the line"
+        )
+        first = State.PROVEN, self.tr("Round trip"), text.format(**figures, line=proof.line_ms)
         waits = [(entry.name, entry.waits_ms) for entry in self.bench.catalog.waits.values()]
-        fits = [Figure(g.protocol, f"{g.verdict}: {g.why}", g.verdict is not Fit.FAILS) for g in proof.good_for(waits)]
-        return [Figure(name, f"{ms:.2f} ms") for name, ms in rows] + fits
+        states = {Fit.GOOD: State.PROVEN, Fit.MARGINAL: State.ASSUMED, Fit.FAILS: State.CONTRADICTED}
+        return [first, *((states[g.verdict], g.protocol, f"{FITS[g.verdict]}: {g.why}") for g in proof.good_for(waits))]
+
+
+def _state(good: bool) -> State:
+    return State.PROVEN if good else State.CONTRADICTED

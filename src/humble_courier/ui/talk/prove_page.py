@@ -3,11 +3,12 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
-from humble_courier.app.timings import Figure
 from humble_courier.ui.parts import button, clear, label
 from humble_courier.ui.steps_view import Mark
 from humble_courier.ui.theme import Theme
 from humble_courier.units.facts import State
+
+Row = tuple[State, str, str]  # how it stands, what, the numbers
 
 
 class ProvePage(QWidget):
@@ -35,17 +36,18 @@ class ProvePage(QWidget):
         for made in (*self.buttons.values(), self.cancel):
             row.addWidget(made)
         row.addWidget(self.progress, 1)
-        self._figures = QGridLayout()
-        self._figures.setHorizontalSpacing(12)
-        self._figures.setVerticalSpacing(6)
-        self._figures.setColumnStretch(2, 1)
+        self._rows = QGridLayout()
+        self._rows.setHorizontalSpacing(12)
+        self._rows.setVerticalSpacing(6)
+        self._rows.setColumnStretch(2, 1)
         self.plugged = QCheckBox(self.tr("The plug is on (simulated bench)"))
         self.plugged.setChecked(True)
         column.addWidget(self.says)
         column.addWidget(self.plugged)
         column.addLayout(row)
-        column.addLayout(self._figures)
+        column.addLayout(self._rows)
         column.addStretch(1)
+        self._shown: object = None
         self.show_running(None)
 
     def show_running(self, share: float | None) -> None:
@@ -56,12 +58,14 @@ class ProvePage(QWidget):
         self.progress.setVisible(share is not None)
         self.progress.setValue(round(100 * (share or 0.0)))
 
-    def show_figures(self, says: str, figures: list[Figure], theme: Theme) -> None:
+    def show_rows(self, says: str, rows: list[Row], theme: Theme) -> None:
         """What will be sent, and what came of it."""
         self.says.setText(says)
-        clear(self._figures)
-        for i, figure in enumerate(figures):
-            state = State.PROVEN if figure.good else State.CONTRADICTED
-            self._figures.addWidget(Mark(state, theme), i, 0, Qt.AlignmentFlag.AlignTop)
-            self._figures.addWidget(label(figure.what, "quiet"), i, 1, Qt.AlignmentFlag.AlignTop)
-            self._figures.addWidget(label(figure.value, "" if figure.good else "wrong", wrap=True), i, 2)
+        if (rows, theme) == self._shown:
+            return
+        self._shown = (rows, theme)
+        clear(self._rows)
+        for i, (state, what, value) in enumerate(rows):
+            self._rows.addWidget(Mark(state, theme), i, 0, Qt.AlignmentFlag.AlignTop)
+            self._rows.addWidget(label(what, "quiet"), i, 1, Qt.AlignmentFlag.AlignTop)
+            self._rows.addWidget(label(value, "wrong" if state is State.CONTRADICTED else "", wrap=True), i, 2)

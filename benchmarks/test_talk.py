@@ -1,0 +1,196 @@
+"""Talk: session, decoder and log against a bare read loop; codecs against libraries; finding against order; the window."""
+
+import os
+import threading
+import time
+import tty
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+import pynmea2
+import pytest
+import serial
+from pymodbus.framer import FramerRTU
+from pymodbus.pdu import DecodePDU
+from tests.talk.virtual import drawn, runner
+
+from humble_courier.app.line_log import LineLog
+from humble_courier.catalog.load import Catalog
+from humble_courier.line.belief.belief import RATE_PARTS
+from humble_courier.line.rates import FRAME_PRIORS
+from humble_courier.protocols.kinds import Spoken, decoder
+from humble_courier.protocols.modbus_rtu import read_request, with_crc
+from humble_courier.protocols.nmea import sentence
+from humble_courier.simulator.clock import ManualClock
+from humble_courier.talk.driver import Driver
+from humble_courier.talk.finding.finder import Finder
+from humble_courier.talk.finding.plan import Known, Words, exhaustive
+from humble_courier.talk.port import open_port
+from humble_courier.talk.session import Session
+from humble_courier.units.settings import Settings
+
+LINE = sentence("WIMWV,214.8,R,004.2,M,A")
+MEGABITS = 4_000_000
+FIX = "GPGGA,123519,4807.038,N,01131.000,E,1,08,0.9,545.4,M,46.9,M,,"
+
+
+@contextmanager
+def talker(count: int, rate: int | None) -> Iterator[tuple[str, threading.Event]]:
+    """A pty on which a talker says `count` bytes, at `rate` bit/s or as fast as they are taken, once it is told to."""
+    main, far = os.openpty()
+    tty.setraw(far)
+    tty.setraw(main)
+    stop, go = threading.Event(), threading.Event()
+
+    def run() -> None:
+        go.wait()
+        piece, sent, begun = LINE * 32, 0, time.monotonic()
+        while sent < count and not stop.is_set():
+            ahead = 0.0 if rate is None else sent * 10 / rate - (time.monotonic() - begun)
+            if ahead > 0:
+                time.sleep(ahead)
+            sent += os.write(main, piece[: count - sent])
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    try:
+        yield os.ttyname(far), go
+    finally:
+        stop.set()
+        go.set()
+        thread.join()
+        os.close(main)
+        os.close(far)
+
+
+def bare(count: int, rate: int | None) -> float:
+    """Seconds in which a bare pyserial loop reads it."""
+    with talker(count, rate) as (name, go), serial.Serial(name, 115200, timeout=0.02) as port:
+        go.set()
+        got, begun = 0, time.perf_counter()
+        while got < count:
+            got += len(port.read(max(1, port.in_waiting)))
+        return time.perf_counter() - begun
+
+
+def ours(count: int, rate: int | None, folder: Path) -> float:
+    """Seconds in which session, decoder and log take it."""
+    with talker(count, rate) as (name, go):
+        log = LineLog(folder / f"{time.monotonic_ns()}.jsonl")
+        driver = Driver(open_port(name, Settings(115200)), Session(Settings(115200)), log)
+        log.begin(name, "115200,8N1")
+        go.set()
+        machine, got, begun = decoder(Spoken.TEXT, Catalog().names), 0, time.perf_counter()
+        while got < count:
+            data = driver.step().data
+            got += len(data)
+            machine.feed(data)
+        took = time.perf_counter() - begun
+        driver.port.close()
+        log.close()
+        return took
+
+
+@pytest.mark.parametrize("rate", [MEGABITS, None], ids=["4 Mbit/s", "as fast as it goes"])
+def test_bytes_through_session_decoder_and_log(benchmark: Callable[..., object], rate: int | None, tmp_path: Path) -> None:
+    count = 2_000_000 if rate else 8_000_000
+    times: list[float] = []
+    benchmark.pedantic(lambda: times.append(ours(count, rate, tmp_path)), rounds=3)  # type: ignore[attr-defined]
+    reference = min(bare(count, rate) for _ in range(3))
+    per_s, ratio = count / min(times) / 1e6, reference / min(times)
+    print(f"\n{rate or 'free'}: {per_s:.2f} MB/s, {ratio:.2f} of a bare read loop ({count / reference / 1e6:.2f} MB/s)")
+
+
+def test_sentences_against_pynmea2(benchmark: Callable[..., object]) -> None:
+    data, machine = sentence(FIX) * 500, decoder(Spoken.NMEA, Catalog().names)
+    benchmark(lambda: machine.feed(data))
+    begin = time.perf_counter()
+    for line in data.decode().splitlines():
+        pynmea2.parse(line, check=True)
+    reference = time.perf_counter() - begin
+    took = benchmark.stats.stats.median  # type: ignore[attr-defined]
+    print(f"\nsentences: {len(data) / took / 1e6:.2f} MB/s, {reference / took:.2f} of pynmea2 alone, which reads the fields")
+
+
+def test_modbus_against_pymodbus(benchmark: Callable[..., object]) -> None:
+    frames = [read_request(3, 0, 4), with_crc(bytes((3, 3, 8, *range(8))))] * 250
+    data, machine = b"".join(frames), decoder(Spoken.MODBUS_RTU, Catalog().names)
+    benchmark(lambda: machine.feed(data))
+    framer, begin = FramerRTU(DecodePDU(True)), time.perf_counter()
+    for frame in frames:
+        framer.decode(frame)
+    reference = time.perf_counter() - begin
+    took = benchmark.stats.stats.median  # type: ignore[attr-defined]
+    print(f"\nModbus: {len(data) / took / 1e6:.2f} MB/s, {reference / took:.2f} of pymodbus, which is handed whole frames")
+
+
+def test_finding_against_order(benchmark: Callable[..., object]) -> None:
+    """200 random devices: talkers, text devices with any terminator, Modbus units 1 to 10; settings as they are met."""
+    random, frames = np.random.default_rng(3), ("8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2")
+    rates = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 115200, 230400)
+    frame_shares = np.array([FRAME_PRIORS[f] for f in frames])
+    rate_shares = np.array([RATE_PARTS.get(r, 1) for r in rates], float)
+    sums = np.zeros(5)
+
+    def shares() -> tuple[int, str]:
+        rate = int(random.choice(rates, p=rate_shares / rate_shares.sum()))
+        return rate, str(random.choice(frames, p=frame_shares / frame_shares.sum()))
+
+    def trial() -> None:
+        one, clock = drawn(random, shares), ManualClock(1000.0)
+        known = Known(("p",), words=(Words(b"*IDN?"), Words(modbus=True, answers_within_s=0.12)), armed=True, units=(1, 10))
+        machine = Finder(known)
+        runner({"p": (one.device, one.settings)}, clock).run(machine)
+        found, frame = machine.found, str(one.settings.frame)
+        right = found is not None and found.settings.rate == one.settings.rate
+        right = right and frame in {str(found.settings.frame), *found.equivalent}  # type: ignore[union-attr]
+        words = Words(modbus=True) if one.kind == "modbus" else Words(b"*IDN?")
+        sums[:] += (len(machine.tried), clock.now() - 1000, *exhaustive(known, one.settings, words, one.unit), right)
+
+    benchmark.pedantic(trial, rounds=200)  # type: ignore[attr-defined]
+    trials, seconds, order_trials, order_seconds, right = sums / 200
+    print(f"\nfind: {trials:.1f} trials and {seconds:.1f} s on average, settings right in {right:.1%}")
+    shares_of_order = f"{trials / order_trials:.1%} and {seconds / order_seconds:.1%}"
+    print(f"in order {order_trials:.0f} trials and {order_seconds:.0f} s: {shares_of_order} of that")
+
+
+def test_the_window_under_four_megabits(benchmark: Callable[..., object], tmp_path: Path) -> None:
+    """Time that each turn of the window's loop takes while sentences come at 4 Mbit/s for five seconds."""
+    import msgspec
+    from PyQt6.QtWidgets import QApplication
+
+    from humble_courier.ui.start import application, open_records
+    from humble_courier.ui.theme import Theme
+    from humble_courier.ui.window import Window
+
+    app: QApplication = application()
+    window = Window(Catalog(), Theme())
+    window.show()
+    open_records(window, tmp_path / "demo", demo=True)
+    bench = window.bench
+    assert bench is not None
+    count, turns = 5 * MEGABITS // 10, []
+    with talker(count, MEGABITS) as (name, go):
+        bench.change(msgspec.structs.replace(bench.model, address=name))
+        window.go_to("speech")
+        bench.listen()
+        go.set()
+
+        def watch() -> None:
+            until = time.monotonic() + 5
+            while time.monotonic() < until:
+                begin = time.perf_counter()
+                app.processEvents()
+                turns.append((time.perf_counter() - begin) * 1000)
+                time.sleep(0.002)
+
+        benchmark.pedantic(watch, rounds=1)  # type: ignore[attr-defined]
+        while bench.session is not None and bench.session.bytes_heard < count:
+            app.processEvents()
+    busy = [turn for turn in turns if turn > 0.3]
+    heard = bench.session.bytes_heard if bench.session else 0
+    window.close()
+    p95, slowest = np.percentile(busy, 95), max(busy)
+    print(f"\nwindow: 95 % of its turns within {p95:.0f} ms, slowest {slowest:.0f} ms; {heard} of {count} bytes")
