@@ -11,7 +11,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheet_models import DeviceEntry
 from humble_courier.protocols.kinds import Spoken, looks_spoken
 from humble_courier.talk.session import Session, Utterance, Who
-from humble_courier.units.settings import Settings
+from humble_courier.units.settings import Parity, Settings
 
 News = list[tuple[str, str]]
 READ_AT_ONCE = 40  # newest utterances: a talker that never stops must not hold the window up
@@ -35,6 +35,8 @@ class Evidence:
     proof_kept: bool = False
     spoken: Spoken | None = None  # the protocol that it looks like
     guessed_at: int = 0
+    likelier: str = ""  # settings that what is garbled speaks for
+    judged_at: int = 0
 
     @property
     def answered(self) -> bool:
@@ -54,6 +56,8 @@ def read(evidence: Evidence, session: Session, link: Link, now: float, catalog: 
         evidence.heard = look
         news += [("heard", text)] if (text := _look_text(look, session)) else []
     first = max(0, len(session.utterances) - READ_AT_ONCE)
+    if look == "wrong-settings" and session.bytes_heard >= 2 * evidence.judged_at:
+        evidence.judged_at, evidence.likelier = session.bytes_heard, likelier(theirs, session.settings)
     for i, utterance in enumerate(session.utterances[first:], start=first):
         if utterance.who is Who.THEY and not utterance.looked_at and session.complete(utterance, now):
             utterance.looked_at = True
@@ -73,6 +77,21 @@ def _spoken(evidence: Evidence, theirs: list[Utterance], session: Session, link:
         evidence.guessed_at = session.bytes_heard
         evidence.spoken = looks_spoken(b"".join(u.said for u in theirs)[:GUESSED_FROM], catalog.names)
     return named or evidence.spoken
+
+
+def likelier(theirs: list[Utterance], ours: Settings) -> str:
+    """Which settings garbled bytes speak for, the two likeliest; empty for a receiver that the tables do not know."""
+    if ours.frame.data_bits + (ours.frame.parity is not Parity.NONE) != 8:
+        return ""
+    import numpy as np
+
+    from humble_courier.line.belief.belief import Belief, counted
+
+    values = np.frombuffer(b"".join(bytes(u.said) for u in theirs), np.uint8)
+    errors = np.concatenate([[i in u.doubts for i in range(len(u))] for u in theirs]).astype(bool)
+    belief = Belief()
+    belief.listen(Settings(ours.rate, ours.frame), counted(values, errors))
+    return " or ".join(f"{b.rate} {b.frame} ({b.probability:.0%})" for b in belief.told()[:2])
 
 
 def _look_text(look: str, session: Session) -> str:

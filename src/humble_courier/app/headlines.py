@@ -84,7 +84,8 @@ def talk_headline(bench: Workbench) -> tuple[str, str]:
     if session is None:
         return "Nothing has been listened to yet", "Listening opens the port and sends nothing."
     if evidence.heard == "wrong-settings":
-        return "Something arrives, garbled", f"{session.summary.capitalize()}. The ends are set differently: see Settings."
+        which = f"It looks like {evidence.likelier}" if evidence.likelier else "The ends are set differently"
+        return "Something arrives, garbled", f"{session.summary.capitalize()}. {which}: see Settings."
     if evidence.greeting is not None:
         return "It is alive: its power-up line came through", f"{session.summary.capitalize()}. Now ask who it is."
     if session.bytes_heard:

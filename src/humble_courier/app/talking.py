@@ -49,12 +49,12 @@ def open_lines(link: Link | None) -> OpenLines:
 
 def start(
     address: str, settings: Settings, lines: OpenLines = OpenLines(), log: Log | None = None,  # noqa: B008 (frozen value)
-    session: Session | None = None,
+    session: Session | None = None, line_end: bytes = b"\n",
 ) -> Driver:  # fmt: skip
     """Open a port, listening only; a `session` that was interrupted goes on. Raises BadInput or MachineRefused."""
     if is_simulated(address):
         simulator.install()
-    return Driver(open_port(address, settings, lines), session or Session(settings), log)
+    return Driver(open_port(address, settings, lines), session or Session(settings, line_end), log)
 
 
 QUIET_S = 0.25  # something came and then nothing for so long: the answer is over (common practice)

@@ -158,7 +158,8 @@ class Workbench:
             if settings is None:
                 raise BadInput("choose the settings of the computer's end first")
             log = LineLog(self.logs / f"{time.strftime('%Y-%m-%d-%H%M%S')}-{self.link_id}.jsonl")
-            driver = start(address_of(self.link), settings, open_lines(self.link), log, session)
+            line_end = b"\r" if self.link.sheet is not None and self.link.sheet.end == "cr" else b"\n"
+            driver = start(address_of(self.link), settings, open_lines(self.link), log, session, line_end)
             log.begin(address_of(self.link).partition("?")[0], str(settings))
         except CourierError as error:
             self._refused(error, lost=False)

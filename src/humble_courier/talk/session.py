@@ -103,8 +103,9 @@ class Activity:
 class Session:
     """Groups what is heard into utterances, keeps count of errors, and lets nothing be said unless armed."""
 
-    def __init__(self, settings: Settings) -> None:
-        self.settings = settings
+    def __init__(self, settings: Settings, line_end: bytes = b"\n") -> None:
+        """`line_end`: the byte at which what is heard is cut into lines."""
+        self.settings, self._line_end = settings, line_end
         self.armed_for: str | None = None
         self.utterances: list[Utterance] = []
         self.lines = Lines()
@@ -151,13 +152,13 @@ class Session:
     def _take(self, t: float, chunk: Chunk, at: int) -> int:
         """The bytes from `at` on that belong to one utterance; returns how many."""
         current = self.utterances[-1] if self.utterances else None
-        line_is_over = current is not None and current.said[-1:] == b"\n"
+        line_is_over = current is not None and current.said[-1:] == self._line_end
         if (
             current is None or current.who is Who.WE or current.closed or line_is_over
             or t - current.end > self.pause_s or len(current) >= LONGEST_UTTERANCE
         ):  # fmt: skip
             current = self._begin(Who.THEY, t)
-        end = chunk.data.find(b"\n", at) + 1 or len(chunk.data)
+        end = chunk.data.find(self._line_end, at) + 1 or len(chunk.data)
         piece = chunk.data[at : min(end, at + LONGEST_UTTERANCE - len(current))]
         if chunk.doubts:
             first = len(current)
@@ -192,7 +193,7 @@ class Session:
 
     def complete(self, utterance: Utterance, now: float) -> bool:
         """Whether nothing more will be added to an utterance: its line has ended, or the pause after it."""
-        ended = utterance.said[-1:] == b"\n" or utterance.closed or utterance is not self.utterances[-1]
+        ended = utterance.said[-1:] == self._line_end or utterance.closed or utterance is not self.utterances[-1]
         return ended or now - utterance.end > self.pause_s
 
     @property

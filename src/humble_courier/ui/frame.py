@@ -162,7 +162,7 @@ class Foot(QWidget):
             self._hint.setText(self.tr("nothing is sent until armed"))
         self.switch.setText(self.tr("Disarm  F12") if armed_for else self.tr("Arm  F12"))
         self.switch.setShortcut("F12")
-        self.switch.setEnabled(listening)
+        self.switch.setEnabled(listening or bool(armed_for))
         self._port.setText(port)
         names = ("RTS", "CTS", "DTR", "DSR", "DCD")
         states = (lines.rts, lines.cts, lines.dtr, lines.dsr, lines.dcd)

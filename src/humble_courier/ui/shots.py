@@ -11,7 +11,9 @@ from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.links import with_part, with_settings
 from humble_courier.catalog.load import Catalog
+from humble_courier.ui.settings.address_page import Kind
 from humble_courier.ui.stages.settings import Act as SettingsAct
+from humble_courier.ui.stages.talk import Act as TalkAct
 from humble_courier.ui.stages.wire import Act
 from humble_courier.ui.theme import DARK, Theme
 from humble_courier.units.settings import Settings
@@ -80,7 +82,6 @@ def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> No
     shoot("wire-straight")
     bench.undo()
     window.refresh()
-    shoot("wire-crossed")
     _wire_acts(window, shoot)
     window.go_to("settings")
     bench.change(with_settings(bench.model, computer=Settings.parse("2400,8N1")))
@@ -88,6 +89,7 @@ def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> No
     shoot("settings-differ")
     window.settings.choose(SettingsAct.SWITCHES)
     shoot("settings-switches")
+    _addresses(window, shoot)
     _talk(app, window, bench, shoot)
     bench.stop()
 
@@ -115,6 +117,7 @@ def _talk(app: QApplication, window: "Window", bench: "Workbench", shoot: Callab
     _wait(app, lambda: len(bench.utterances()) >= 5 and bool(bench.utterances()[-1].meaning))
     window.refresh()
     shoot("talk-answer")
+    _searches(app, window, shoot)
     bench.keep_proof()
     window.open_rail("records")
     shoot("records")
@@ -123,6 +126,36 @@ def _talk(app: QApplication, window: "Window", bench: "Workbench", shoot: Callab
     window.set_theme(Theme(DARK))
     window.go_to("part:2")
     shoot("wire-dark")
+
+
+def _addresses(window: "Window", shoot: Callable[[str], None]) -> None:
+    """Six pillows on one pair, two of them alike."""
+    window.settings.choose(SettingsAct.ADDRESS)
+    page = window.settings.address
+    page.choose(Kind.BUS)
+    page.bus.show_rows([(f"pillow-{i}", str(i if i < 6 else 3), "", "") for i in range(1, 7)])
+    page.bus.changed.emit()
+    shoot("settings-addresses")
+    window.settings.choose(SettingsAct.SEE)
+
+
+def _searches(app: QApplication, window: "Window", shoot: Callable[[str], None]) -> None:
+    """The device searched for as if nothing were known of it, and the port proven with a plug."""
+    window.talk.choose(TalkAct.FIND)
+    page, desk = window.talk.finding, window.talk_desk
+    page.sheet.setChecked(False)
+    page.armed.setChecked(True)
+    page.started.emit()
+    _wait(app, lambda: desk.machine is not None and len(desk.machine.tried) >= 9)
+    shoot("talk-find")
+    page.cancelled.emit()
+    _wait(app, lambda: not desk.sending)
+    window.talk.choose(TalkAct.PROVE)
+    window.talk.prove.asked.emit("latency")
+    _wait(app, lambda: bool(desk.sending))
+    _wait(app, lambda: not desk.sending)
+    shoot("talk-prove")
+    window.talk.choose(TalkAct.LISTEN)
 
 
 def _wire_acts(window: "Window", shoot: Callable[[str], None]) -> None:
@@ -137,10 +170,6 @@ def _wire_acts(window: "Window", shoot: Callable[[str], None]) -> None:
     shoot("wire-port")
     window.wire.choose(Act.CHOOSE)
     shoot("wire-kit")
-    window.wire.choose(Act.LOAD)
-    shoot("wire-length")
     window.wire.choose(Act.BUILD)
     shoot("wire-build")
     window.wire.choose(Act.FOLLOW)
-    window.open_rail("kit")
-    shoot("kit")

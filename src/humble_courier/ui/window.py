@@ -362,9 +362,11 @@ class Window(QMainWindow):
         self.open_link(link_id)
 
     def toggle_arm(self) -> None:
-        """Arm or disarm."""
+        """Arm or disarm; a search or a proof that sends is stopped."""
         bench = self.bench
-        if bench is not None:
+        if self.talk_desk.sending:
+            self.talk_desk.cancel()
+        elif bench is not None:
             self._do(bench.disarm if bench.armed else bench.arm)
 
     def act(self) -> None:

@@ -88,8 +88,7 @@ class TalkDesk(QObject):
 
     def rest(self) -> None:
         """The window goes: stop what runs."""
-        self._cancel()
-        self.proofs.cancel()
+        self.cancel()
         self._workers.shutdown(wait=True)
 
     def _bench(self) -> Workbench:
@@ -208,17 +207,14 @@ class TalkDesk(QObject):
             return
         wanted, machine = self._wanted, self.machine
         if machine is None:
-            self.stage.say(
-                self.tr("Find a device that does not answer"),
-                self.tr("It is listened to first; then asked, if you allow it."),
-            )
+            times = self.tr("Listens first, then asks, if you allow it: at most {t}; in order it would be {m}.")
+            at_most, in_order = search_view.spoken(wanted.longest_s), search_view.spoken(wanted.in_order_s)
+            self.stage.say(self.tr("Find a device that does not answer"), times.format(t=at_most, m=in_order))
         else:
             self.stage.say(*search_view.told(machine, running))
-        times = self.tr("At most {t}; in order {m}.").format(
-            t=search_view.spoken(wanted.longest_s), m=search_view.spoken(wanted.in_order_s)
+        page.show_search(
+            wanted.says, search_view.cells(wanted.spaces, machine), machine.tried if machine else [], self.theme
         )
-        says = f"{wanted.says} {times}"
-        page.show_search(says, search_view.cells(wanted.spaces, machine), machine.tried if machine else [], self.theme)
         may_go_on = machine is not None and machine.found is None and not machine.ends
         page.show_running(running, may_go_on, machine is not None and machine.found is not None)
 
@@ -234,6 +230,11 @@ class TalkDesk(QObject):
         self._runner = runner(self._wanted.known.addresses, self._wanted.sheet)
         run = partial(self._runner.run, self.machine, lambda _, __: self._told.emit())
         self._workers.submit(run).add_done_callback(self._ended.emit)
+
+    def cancel(self) -> None:
+        """Stop a search and a proof."""
+        self._cancel()
+        self.proofs.cancel()
 
     def _cancel(self) -> None:
         if self._runner is not None:

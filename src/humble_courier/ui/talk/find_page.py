@@ -1,15 +1,16 @@
 """Find a silent device: what will be sent, the space of what there is to try, and what was heard."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout, QWidget
 
 from humble_courier.app.search_view import SpaceCell
 from humble_courier.talk.finding.finder import Tried
+from humble_courier.ui.flow import FlowRow
 from humble_courier.ui.parts import button, label
 from humble_courier.ui.talk.space_view import SpaceView
 from humble_courier.ui.theme import Theme
 
-SHOWN = 5
+SHOWN = 4
 
 
 class FindPage(QWidget):
@@ -34,29 +35,23 @@ class FindPage(QWidget):
         self.sheet.toggled.connect(self.changed.emit)
         self.armed = QCheckBox(self.tr("Allow sending for this search"))
         self.armed.toggled.connect(self.changed.emit)
-        top = QHBoxLayout()
-        top.addWidget(label(self.tr("Search"), "small"))
-        top.addWidget(self.ports, 1)
-        top.addWidget(self.sheet)
-        top.addWidget(self.armed)
+        named = label(self.tr("Search"), "small")
+        top = FlowRow([named, self.ports, self.sheet, self.armed], wide=(self.ports,))
         self.says = label("", "caution", wrap=True)
         self.view, self.trials = SpaceView(), label("", "mono")
         self.trials.setAccessibleName(self.tr("What was tried, the newest first"))
         self.start = button(self.tr("Search"), "main", self.started.emit, "F5")
         self.cancel = button(self.tr("Stop"), "", self.cancelled.emit, "Shift+F5")
         self.adopt = button(self.tr("Open with what was found"), "main", self.adopted.emit, "Ctrl+T")
-        row = QHBoxLayout()
-        for made in (self.start, self.cancel, self.adopt):
-            row.addWidget(made)
-        row.addStretch(1)
-        self.legend = label(self.tr("● belief left   ✕ excluded   ○ asked now   ✓ found; the larger, the likelier"), "small")
-        row.addWidget(self.legend)
-        column.addLayout(top)
+        told = self.tr("● belief left   ✕ excluded   ○ asked now   ✓ found; the larger, the likelier")
+        self.legend = label(told, "small", wrap=True)
+        row = FlowRow([self.start, self.cancel, self.adopt, self.legend], wide=(self.legend,))
+        column.addWidget(top)
         column.addWidget(self.says)
         column.addWidget(self.view)
         column.addWidget(self.trials)
         column.addStretch(1)
-        column.addLayout(row)
+        column.addWidget(row)
 
     def show_search(self, says: str, cells: tuple[SpaceCell, ...], tried: list[Tried], theme: Theme) -> None:
         """Show what will be sent, the space, and the newest trials."""

@@ -31,8 +31,14 @@ class Lamps(QWidget):
         told = [f"{name} {self._word(on)}" for name, on in states.items()]
         self.setAccessibleName(", ".join(told))
         self.setFixedHeight(theme.px(32))
-        self.setMinimumWidth(theme.px(STEP) * len(NAMES))
         self.update()
+
+    def _step(self) -> float:
+        return min(self._theme.px(STEP), self.width() / len(NAMES))
+
+    def minimumSizeHint(self) -> QSize:
+        """Narrow: names without words then."""
+        return QSize(self._theme.px(40) * len(NAMES), self._theme.px(32))
 
     def _word(self, on: bool | None) -> str:
         return self.tr("not told") if on is None else self.tr("on") if on else self.tr("off")
@@ -48,7 +54,7 @@ class Lamps(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(t.font(11))
         for i, (name, on) in enumerate(self._states.items()):
-            x = i * t.px(STEP)
+            x = i * self._step()
             pen = QPen(t.color("ink" if on is not None else "unknown"), 2)
             if on is None:
                 pen.setDashPattern(t.dash)
@@ -56,13 +62,14 @@ class Lamps(QWidget):
             painter.setBrush(t.color("ink") if on else Qt.BrushStyle.NoBrush)
             painter.drawEllipse(QPointF(x + t.px(9), t.px(16)), t.px(5), t.px(5))
             painter.setPen(t.color("ink" if name in OURS and self._can_move else "quiet"))
-            text = f"{name} {self._word(on)}" if on is not None else name
-            box = QRectF(x + t.px(18), 0, t.px(STEP - 18), t.px(32))
+            roomy = on is not None and self._step() >= t.px(STEP) - 2
+            text = f"{name} {self._word(on)}" if roomy else name
+            box = QRectF(x + t.px(18), 0, self._step() - t.px(18), t.px(32))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
             if self.hasFocus() and i == self._at:
                 painter.setPen(QPen(t.color("action"), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRoundedRect(QRectF(x + 1, 2, t.px(STEP) - 6, t.px(32) - 4), 6, 6)
+                painter.drawRoundedRect(QRectF(x + 1, 2, self._step() - 6, t.px(32) - 4), 6, 6)
         painter.end()
 
     def _move(self, place: int) -> None:
@@ -73,7 +80,7 @@ class Lamps(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Touch a line."""
         if event is not None:
-            self._move(int(event.position().x()) // self._theme.px(STEP))
+            self._move(int(event.position().x() / self._step()))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Left and Right choose, Space sets."""

@@ -1,12 +1,13 @@
 """Listen and say: the lines, the lanes, first words as buttons, and what a person types."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.catalog.sheet_models import FirstWords
 from humble_courier.protocols.lines import End
 from humble_courier.talk.session import Utterance
-from humble_courier.ui.parts import button, clear, label
+from humble_courier.ui.flow import FlowRow
+from humble_courier.ui.parts import ButtonGrid, button, clear, label
 from humble_courier.ui.talk.lamps import ActivityView, Lamps
 from humble_courier.ui.talk.lanes import Lanes
 from humble_courier.ui.theme import Theme
@@ -37,10 +38,7 @@ class ListenPage(QWidget):
         self.search.setAccessibleName(self.tr("Search the log"))
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self.searched.emit)
-        top = QHBoxLayout()
-        top.addWidget(self.lamps)
-        top.addWidget(self.activity)
-        top.addWidget(self.search, 1)
+        top = FlowRow([self.lamps, self.activity, self.search], wide=(self.search,))
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setWidget(self.lanes)
@@ -49,19 +47,17 @@ class ListenPage(QWidget):
         self.note.hide()
         self._words = QHBoxLayout()
         self._words.setSpacing(8)
-        column.addLayout(top)
+        column.addWidget(top)
         column.addWidget(self._scroll, 1)
         column.addWidget(self.note)
         column.addLayout(self._words)
-        column.addLayout(self._typing())
-        column.addLayout(self._more())
-        self.word_buttons: list[QWidget] = []
+        column.addWidget(self._typing())
+        column.addWidget(self._more())
+        self.word_buttons: list[QPushButton] = []
         self._shown_words: object = None
         self._count = 0
 
-    def _typing(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(8)
+    def _typing(self) -> FlowRow:
         self.listen_button = button(self.tr("Listen"), "main", self.listen.emit, "F4")
         self.stop_button = button(self.tr("Close the port"), "", self.stop.emit, "Shift+F4")
         self.words = QLineEdit()
@@ -76,17 +72,11 @@ class ListenPage(QWidget):
         self.end.setAccessibleName(self.tr("How the line ends"))
         for end in End:
             self.end.addItem(end.spoken, end.value)
-        for widget in (self.listen_button, self.stop_button):
-            row.addWidget(widget)
-        row.addWidget(self.words, 1)
-        row.addWidget(self.written)
-        row.addWidget(label(self.tr("ends with"), "quiet"))
-        row.addWidget(self.end)
-        return row
+        ends = label(self.tr("ends with"), "quiet")
+        row = [self.listen_button, self.stop_button, self.words, self.written, ends, self.end]
+        return FlowRow(row, wide=(self.words,))
 
-    def _more(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(8)
+    def _more(self) -> FlowRow:
         self.pattern = QLineEdit()
         self.pattern.setPlaceholderText(self.tr("Answer to wait for, as in OK|ERR \\d+"))
         self.pattern.setAccessibleName(self.tr("Answer to wait for"))
@@ -97,11 +87,8 @@ class ListenPage(QWidget):
         self.halt = button(self.tr("Stop repeating"), "", self.stop_repeat.emit)
         self.break_button = button(self.tr("Send a break"), "", self.send_break.emit, "Ctrl+B")
         self.save = button(self.tr("Log as text…"), "", self.save_text.emit)
-        row.addWidget(self.pattern, 1)
-        for widget in (self.every, self.halt, self.break_button, self.save):
-            row.addWidget(widget)
         self.halt.hide()
-        return row
+        return FlowRow([self.pattern, self.every, self.halt, self.break_button, self.save], wide=(self.pattern,))
 
     def _typed(self) -> None:
         if self.words.text():
@@ -128,7 +115,7 @@ class ListenPage(QWidget):
         self._shown_words = (words, end)
         self.end.setCurrentIndex(self.end.findData(end))
         clear(self._words)
-        self.word_buttons = []
+        made_buttons: list[QPushButton] = []
         for i, one in enumerate(words):
             key = f"Alt+{i + 1}"
             made = button(f"{one.say}  {key}\n{one.means.partition(';')[0]}", "", None)
@@ -136,9 +123,10 @@ class ListenPage(QWidget):
             made.setToolTip(one.means)
             made.clicked.connect(lambda _=False, say=one.say: self.say_words.emit(say, self.end.currentData()))
             made.setEnabled(armed)
-            self._words.addWidget(made)
-            self.word_buttons.append(made)
-        self._words.addStretch(1)
+            made_buttons.append(made)
+        self.word_buttons = made_buttons
+        if made_buttons:
+            self._words.addWidget(ButtonGrid(made_buttons))
 
     def show_said(self, said: list[Utterance], count: int, device: str, theme: Theme) -> None:
         """Show what was said (the newest of `count` in all); follows the newest."""

@@ -1,8 +1,9 @@
 """Play the talker: sentences of a moving track, so that a listener can be tested; what they load the line with."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
+from humble_courier.ui.flow import FlowRow
 from humble_courier.ui.parts import button, label
 
 
@@ -26,14 +27,14 @@ class PlayPage(QWidget):
         rows = (("every_s", self.tr("Seconds between"), "1"), ("speed_kn", self.tr("Speed, knots"), "6"),
                 ("course", self.tr("Course, degrees"), "45"), ("turn", self.tr("Turn, degrees/s"), "0.2"))  # fmt: skip
         self.fields: dict[str, QLineEdit] = {}
-        fields = QHBoxLayout()
+        shown: list[QWidget] = []
         for key, text, value in rows:
             field = QLineEdit(value)
             field.setAccessibleName(text)
             field.editingFinished.connect(self.changed.emit)
             self.fields[key] = field
-            fields.addWidget(label(text, "small"))
-            fields.addWidget(field)
+            shown += [label(text, "small"), field]
+        fields = FlowRow(shown, wide=tuple(self.fields.values()))
         self.load = QProgressBar()
         self.load.setRange(0, 100)
         self.load.setAccessibleName(self.tr("Load of the line"))
@@ -41,14 +42,11 @@ class PlayPage(QWidget):
         self.example = label("", "mono", wrap=True)
         self.start = button(self.tr("Talk"), "main", self.started.emit, "F5")
         self.stop = button(self.tr("Stop talking"), "", self.stopped.emit, "Shift+F5")
-        row = QHBoxLayout()
-        row.addWidget(self.start)
-        row.addWidget(self.stop)
-        row.addWidget(self.load, 1)
-        column.addLayout(fields)
-        column.addWidget(label(self.tr("Sentences; each says what a listener can take from it"), "title"))
+        row = FlowRow([self.start, self.stop, self.load], wide=(self.load,))
+        column.addWidget(fields)
+        column.addWidget(label(self.tr("Sentences; each says what a listener can take from it"), "title", wrap=True))
         column.addLayout(self._grid)
-        column.addLayout(row)
+        column.addWidget(row)
         column.addWidget(self.load_text)
         column.addWidget(self.example)
         column.addStretch(1)
@@ -62,7 +60,7 @@ class PlayPage(QWidget):
             box.toggled.connect(self.changed.emit)
             self.sentences[formatter] = box
             self._grid.addWidget(box, i // 2, 2 * (i % 2))
-            self._grid.addWidget(label(carries, "quiet"), i // 2, 2 * (i % 2) + 1)
+            self._grid.addWidget(label(carries, "quiet", wrap=True), i // 2, 2 * (i % 2) + 1)
 
     def show_load(self, share: float, text: str, example: str, talking: bool, may: bool) -> None:
         """How full the line is, and one round of sentences."""

@@ -1,8 +1,9 @@
 """Prove the port before the device is blamed: loop-back, round trip, a long transfer; each with its numbers."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout, QWidget
 
+from humble_courier.ui.flow import FlowRow
 from humble_courier.ui.parts import button, clear, label
 from humble_courier.ui.steps_view import Mark
 from humble_courier.ui.theme import Theme
@@ -31,11 +32,7 @@ class ProvePage(QWidget):
         self.cancel = button(self.tr("Stop"), "", self.cancelled.emit, "Shift+F5")
         self.progress = QProgressBar()
         self.progress.setRange(0, 100)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        for made in (*self.buttons.values(), self.cancel):
-            row.addWidget(made)
-        row.addWidget(self.progress, 1)
+        row = FlowRow([*self.buttons.values(), self.cancel, self.progress], wide=(self.progress,))
         self._rows = QGridLayout()
         self._rows.setHorizontalSpacing(12)
         self._rows.setVerticalSpacing(6)
@@ -44,7 +41,7 @@ class ProvePage(QWidget):
         self.plugged.setChecked(True)
         column.addWidget(self.says)
         column.addWidget(self.plugged)
-        column.addLayout(row)
+        column.addWidget(row)
         column.addLayout(self._rows)
         column.addStretch(1)
         self._shown: object = None

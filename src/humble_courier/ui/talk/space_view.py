@@ -11,6 +11,8 @@ from humble_courier.ui.marks import draw_state
 from humble_courier.ui.theme import Theme
 from humble_courier.units.facts import State
 
+ROW = 27  # pixels
+
 
 @dataclass(frozen=True)
 class _Field:
@@ -33,7 +35,7 @@ class SpaceView(QWidget):
         self._cells, self._theme = cells, theme
         self.setAccessibleName(told)
         rows = len({cell.row for cell in cells})
-        self.setMinimumHeight(theme.px(44 + 30 * rows))
+        self.setMinimumHeight(theme.px(44 + ROW * rows))
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -50,7 +52,7 @@ class SpaceView(QWidget):
         rates = sorted({cell.rate for cell in self._cells})
         rows = list(dict.fromkeys(cell.row for cell in self._cells))
         left, top = t.px(150), t.px(40)
-        field = _Field(left, top, (self.width() - left - t.px(28)) / len(rates), t.px(30))
+        field = _Field(left, top, (self.width() - left - t.px(28)) / len(rates), t.px(ROW))
         painter.setFont(t.font(11))
         painter.setPen(t.color("quiet"))
         for i, rate in enumerate(rates):
@@ -73,7 +75,7 @@ class SpaceView(QWidget):
         if cell.found:
             draw_state(painter, middle, t.px(18), State.PROVEN, t)
             return
-        radius = max(1.5, t.px(11) * (cell.prior / most) ** 0.4)
+        radius = max(1.5, t.px(11) * (cell.prior / most) ** 0.3)
         painter.setPen(Qt.PenStyle.NoPen)
         if cell.left > 0:
             painter.setBrush(t.color("hairline"))

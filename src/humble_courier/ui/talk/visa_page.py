@@ -4,6 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from humble_courier.app.instruments import SIDE_BY_SIDE, Library, bare_choice
+from humble_courier.ui.flow import FlowRow
 from humble_courier.ui.parts import button, clear, label
 from humble_courier.ui.steps_view import Mark
 from humble_courier.ui.theme import Theme
@@ -33,18 +34,14 @@ class VisaPage(QWidget):
         self.resource.setPlaceholderText("ASRL/dev/ttyUSB0::INSTR   GPIB0::5::INSTR   TCPIP::192.0.2.5::INSTR")
         self.resource.setAccessibleName(self.tr("Resource"))
         self.query.setAccessibleName(self.tr("Query"))
-        ask = QHBoxLayout()
         self.ask = button(self.tr("Ask"), "", self._ask, "Ctrl+Return")
-        ask.addWidget(label(self.tr("Resource"), "small"))
-        ask.addWidget(self.resource, 3)
-        ask.addWidget(label(self.tr("Query that changes nothing"), "small"))
-        ask.addWidget(self.query, 1)
-        ask.addWidget(self.ask)
+        names = label(self.tr("Resource"), "small"), label(self.tr("Query that changes nothing"), "small")
+        ask = FlowRow([names[0], self.resource, names[1], self.query, self.ask], wide=(self.resource, self.query))
         self.answer = label("", "mono", wrap=True)
         column.addLayout(row)
         column.addLayout(self._found)
         column.addWidget(self.choice)
-        column.addLayout(ask)
+        column.addWidget(ask)
         column.addWidget(self.answer)
         column.addWidget(label(self.tr("Two libraries side by side"), "title"))
         steps = QGridLayout()
