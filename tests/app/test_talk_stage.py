@@ -12,6 +12,7 @@ from humble_courier.app import line_log, meanings
 from humble_courier.app.decoding import alternates, decode, decode_file
 from humble_courier.app.instruments import PY, Library, ask, bare_choice, found_files, libraries
 from humble_courier.app.line_log import LineLog, as_text, read_log, search
+from humble_courier.app.links import with_settings
 from humble_courier.app.search_view import cells, told
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
@@ -42,9 +43,9 @@ def test_the_log_holds_every_byte_and_is_searched_and_told(bench: Workbench) -> 
     bench.arm()
     bench.say("ID")
     until(lambda: heard(bench, "SN 20418"))
-    bench.say_bytes(spelled(r"\x1bLV\r\n"))
+    bench.live.say_bytes(spelled(r"\x1bLV\r\n"))
     until(lambda: len(bench.utterances()) >= 5)
-    path = bench.log_path
+    path = bench.live.log_path
     bench.stop()
     assert path is not None
     pieces = read_log(path.read_bytes(), str(path))
@@ -52,7 +53,7 @@ def test_the_log_holds_every_byte_and_is_searched_and_told(bench: Workbench) -> 
     assert theirs.startswith(b"LEVEL LOGGER FW 3.1 READY\r\nID SKW-GH-07") and b"\x1bLV" in [p.data[:3] for p in pieces]
     assert [p.who for p in search(pieces, "id\r")] == ["we"] and search(pieces, "0D 0A") and not search(pieces, "none")
     assert any("they said  LEVEL LOGGER" in line for line in as_text(pieces))
-    assert bench.search_said("sn 20418")
+    assert bench.live.search("sn 20418")
     events = decode_file(path, "text", CATALOG).events
     assert events[0].fields["text"] == "LEVEL LOGGER FW 3.1 READY"
 
@@ -61,18 +62,18 @@ def test_an_answer_is_waited_for_and_words_are_repeated(bench: Workbench) -> Non
     bench.listen()
     until(lambda: heard(bench, "READY"))
     with pytest.raises(BadInput, match="arm first"):
-        bench.say_bytes(b"x")
+        bench.live.say_bytes(b"x")
     bench.arm()
     with pytest.raises(BadInput, match="regular expression"):
-        bench.wait_for("(")
-    bench.wait_for(r"LV [+-]\d+")
-    assert bench.waiting.startswith("Waiting for")
-    bench.repeat(b"LV\r\n", 0.05)
-    until(lambda: (bench.poll(), bench.waiting.startswith("The answer came: LV +01"))[1])
+        bench.live.wait_for("(")
+    bench.live.wait_for(r"LV [+-]\d+")
+    assert bench.live.waiting.startswith("Waiting for")
+    bench.live.repeat(b"LV\r\n", 0.05)
+    until(lambda: (bench.poll(), bench.live.waiting.startswith("The answer came: LV +01"))[1])
     until(lambda: (bench.poll(), sum(u.text == "LV" for u in bench.utterances()) >= 3)[1])
     bench.disarm()
     bench.poll()
-    assert not bench.repeating
+    assert not bench.live.repeating
 
 
 def test_a_pulled_plug_that_is_back_goes_on_with_the_same_session(bench: Workbench) -> None:
@@ -85,6 +86,16 @@ def test_a_pulled_plug_that_is_back_goes_on_with_the_same_session(bench: Workben
     bench.stop()
     bench.poll()
     assert not bench.listening, "what a person closed stays closed"
+
+
+def test_what_our_presence_does_at_a_simulated_device_is_a_fact(bench: Workbench) -> None:
+    bench.change(msgspec.structs.replace(bench.model, address="sim://bench/chart-recorder?power=on&pace=10"))
+    bench.change(with_settings(bench.model, computer=Settings.parse("2400,7O2")))
+    bench.listen()
+    bench.arm()
+    bench.live.say_bytes(b"?\r" * 200)
+    until(lambda: (bench.poll(), any(f.subject == "alarm" for f in bench.facts()))[1])
+    assert next(f for f in bench.facts() if f.subject == "alarm").text.startswith("Buffer full")
 
 
 def test_lines_that_key_stay_low(catalog: Catalog, bench: Workbench) -> None:

@@ -187,3 +187,38 @@ def test_a_loop_back_plug_joins_the_lines() -> None:
 def test_an_unknown_fault_is_one_clear_error() -> None:
     with pytest.raises(BadInput, match="unknown fault “rust”: known are no-power"):
         SimAddress("gauge-logger", {"fault": "rust"}).faults  # noqa: B018
+
+
+@pytest.mark.parametrize(
+    ("options", "rate", "firmware"),
+    [
+        ({}, 1200, b"FW3.1"),
+        ({"switches": "S2:110"}, 4800, b"FW3.1"),
+        ({"variant": "before-3", "switches": "S2:110"}, 2400, b"FW2.4"),
+    ],
+)
+def test_switches_mean_what_the_table_of_the_revision_says(options: dict[str, str], rate: int, firmware: bytes) -> None:
+    address = SimAddress("gauge-logger", options)
+    assert address.settings(CATALOG).rate == rate
+    assert firmware in asked("gauge-logger", b"ID\r\n", **options)
+
+
+def test_a_pillow_has_the_address_of_its_switches_and_banks_are_checked() -> None:
+    port = opened("snow-pillow", switches="address:10100000")
+    port.write(read_request(5, 0, 1))
+    assert read_answer(port.read(7)).unit == 5
+    port.write(read_request(1, 0, 1))
+    assert port.read(7) == b""
+    with pytest.raises(BadInput, match="no such bank"):
+        SimAddress("gauge-logger", {"switches": "S9:010"}).settings(CATALOG)
+    with pytest.raises(BadInput, match="count again"):
+        SimAddress("gauge-logger", {"switches": "S2:01"}).settings(CATALOG)
+
+
+def test_pulling_the_plug_raises_the_alarm_that_the_sheet_names() -> None:
+    port = opened("bridge-controller", socket="bus")
+    machine = decoder(Spoken.MSTP, CATALOG.names)
+    machine.feed(port.read(400))
+    assert machine.ring == [3, 7, 12] and port.alarms == []  # type: ignore[attr-defined]
+    port.close()
+    assert "valley alarm" in port.alarms[0]

@@ -60,3 +60,11 @@ def test_noise_without_end_is_bounded() -> None:
     for i in range(KEPT_UTTERANCES + 50):
         session.hear(100.0 + i, b"\n", marked=False)
     assert len(session.utterances) == KEPT_UTTERANCES
+
+
+def test_a_hundred_megabytes_without_an_end_are_taken_in_bounded_memory() -> None:
+    session, piece = Session(AT), b"x" * 1_000_000
+    for i in range(100):
+        session.hear(i * 0.1, piece, marked=False)
+    assert session.bytes_heard == 100_000_000
+    assert sum(map(len, session.utterances)) <= KEPT_UTTERANCES * LONGEST_UTTERANCE

@@ -43,7 +43,7 @@ def test_words_are_typed_in_three_ways_waited_for_and_repeated(window: Window, q
     qtbot.keyClick(page.words, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: sum(u.text == "ST" for u in bench.utterances()) >= 2, timeout=15_000)
     qtbot.mouseClick(page.halt, LEFT)
-    assert not bench.repeating
+    assert not bench.live.repeating
     qtbot.mouseClick(page.break_button, LEFT)
     qtbot.waitUntil(lambda: any("break" in u.meaning for u in bench.utterances()), timeout=5000)
 
@@ -51,15 +51,15 @@ def test_words_are_typed_in_three_ways_waited_for_and_repeated(window: Window, q
 def test_what_was_said_is_searched_and_saved(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     listening(window, qtbot)
     page, bench = window.talk.listening, window.bench
-    assert bench is not None and bench.log_path is not None
+    assert bench is not None and bench.live.log_path is not None
     page.search.setText("level")
     assert "LEVEL LOGGER" in page.lanes.accessibleName()
     page.search.setText("nobody said this")
     assert page.lanes.accessibleName().startswith("0 utterances")
     page.search.clear()
-    window.talk_desk.save_text_to(tmp_path / "said.txt", bench.log_path)
+    window.talk_desk.save_text_to(tmp_path / "said.txt", bench.live.log_path)
     assert "they said  LEVEL LOGGER FW 3.1 READY" in (tmp_path / "said.txt").read_text()
-    assert read_log(bench.log_path.read_bytes(), "log")
+    assert read_log(bench.live.log_path.read_bytes(), "log")
 
 
 def test_lines_are_shown_and_moved_by_hand(window: Window, qtbot: QtBot) -> None:

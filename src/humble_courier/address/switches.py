@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from humble_courier.catalog.sheet_models import SwitchBank
 from humble_courier.errors import BadInput
 
 MOST_SWITCHES = 32
@@ -81,6 +82,11 @@ class Table:
         if key not in self.rows:
             raise BadInput(f"positions {key} are not in the table: another firmware may have another table")
         return self.rows[key]
+
+
+def coded(bank: SwitchBank) -> Bank | Table:
+    """How a bank of a device sheet is read."""
+    return Table(bank.table) if bank.table else Bank(bank.width, bank.msb_first or bank.rotary, bank.on_is_zero, bank.offset)
 
 
 def parse_positions(text: str) -> tuple[int, ...]:

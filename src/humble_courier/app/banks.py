@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from humble_courier.address.switches import Bank, Table, parse_positions, seen_from
+from humble_courier.address.switches import Bank, Table, coded, parse_positions, seen_from
 from humble_courier.catalog.sheet_models import DeviceEntry, SwitchBank
 from humble_courier.errors import BadInput
 from humble_courier.units.settings import Frame, Settings
@@ -30,11 +30,6 @@ class BankView:
         """Where the arrows of rotary switches point, from the first to the last."""
         value = int("".join(map(str, self.positions)), 2)
         return f"{value:0{self.bank.width // 4}X}"
-
-
-def coded(bank: SwitchBank) -> Bank | Table:
-    """How a bank of a sheet is read."""
-    return Table(bank.table) if bank.table else Bank(bank.width, bank.msb_first or bank.rotary, bank.on_is_zero, bank.offset)
 
 
 def view(bank: SwitchBank, positions: Sequence[int]) -> BankView:

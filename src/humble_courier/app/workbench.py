@@ -3,7 +3,6 @@
 import time
 from collections.abc import Callable
 from dataclasses import replace
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -12,8 +11,9 @@ from humble_courier.app import facts as fact_texts
 from humble_courier.app.acts import acts
 from humble_courier.app.evidence import Evidence, read, summary_fact
 from humble_courier.app.kit import credited, load_kit, save_kit
-from humble_courier.app.line_log import LineLog, read_log, search
+from humble_courier.app.line_log import LineLog
 from humble_courier.app.links import trace_link
+from humble_courier.app.live_port import LivePort
 from humble_courier.app.next_step import NextStep, next_step
 from humble_courier.app.places import Place, places
 from humble_courier.app.profiles import again
@@ -23,9 +23,8 @@ from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.models import KitModel, LinkModel
 from humble_courier.errors import BadInput, CourierError, PortGone
-from humble_courier.protocols.lines import End, Expect
-from humble_courier.talk.driver import BackgroundDriver
-from humble_courier.talk.session import Lines, Session, Utterance, Who
+from humble_courier.protocols.lines import End
+from humble_courier.talk.session import Lines, Session, Utterance
 from humble_courier.units.facts import Fact, Provenance
 
 if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
@@ -33,7 +32,6 @@ if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pay
 
 
 LOOK_EVERY_S = 1.0  # for an adapter that was pulled
-SHOWN = 400  # utterances that are handed out; older ones stand in the log
 
 
 class Workbench:
@@ -48,16 +46,12 @@ class Workbench:
             raise BadInput(f"there is no link {link_id} in the records")
         self.catalog, self.store, self.link_id = catalog, store, link_id
         self.name = dict(store.links()).get(link_id, "")
-        self._changed = changed
         self._undo: list[LinkModel] = []
         self._redo: list[LinkModel] = []
-        self._background: BackgroundDriver | None = None
-        self._last_session: Session | None = None
-        self._log: LineLog | None = None
+        self.live = LivePort(changed)
         self._lost = False
         self._looked_at = 0.0
-        self._repeat: tuple[bytes, float, float] | None = None
-        self._wait: tuple[str, float, float] | None = None
+        self._alarms = 0
         self._step: tuple[object, NextStep] | None = None
         self.kit = load_kit(store)
         self._measured: list[Fact] = store.facts(link_id)
@@ -120,7 +114,7 @@ class Workbench:
         self.store.save_link(model, self.name, self.link_id)
         self._documented_at = time.time()
         self._take(model)
-        self._last_session = None
+        self.live.forget()
         self._remember_answer()
         if listening:
             self.listen()
@@ -130,22 +124,17 @@ class Workbench:
     @property
     def session(self) -> Session | None:
         """The session of the open port, or of the last one."""
-        return self._background.driver.session if self._background else self._last_session
+        return self.live.session
 
     @property
     def listening(self) -> bool:
         """Whether the port is open."""
-        return self._background is not None
+        return self.live.listening
 
     @property
     def armed(self) -> bool:
         """Whether something may be sent."""
-        return self._background is not None and self._background.driver.session.armed
-
-    @property
-    def logs(self) -> Path:
-        """Where the logs of lines are kept."""
-        return self.store.path.parent / "logs"
+        return self.live.armed
 
     def listen(self, session: Session | None = None) -> None:
         """Open the port, listening only; an interrupted session goes on. A refusal becomes evidence, not an exception."""
@@ -153,104 +142,45 @@ class Workbench:
 
         if self.listening:
             return
-        settings = self.link.computer_settings
+        settings, sheet = self.link.computer_settings, self.link.sheet
         try:
             if settings is None:
                 raise BadInput("choose the settings of the computer's end first")
-            log = LineLog(self.logs / f"{time.strftime('%Y-%m-%d-%H%M%S')}-{self.link_id}.jsonl")
-            line_end = b"\r" if self.link.sheet is not None and self.link.sheet.end == "cr" else b"\n"
+            name = f"{time.strftime('%Y-%m-%d-%H%M%S')}-{self.link_id}.jsonl"
+            log = LineLog(self.store.path.parent / "logs" / name)
+            line_end = b"\r" if sheet is not None and sheet.end == "cr" else b"\n"
             driver = start(address_of(self.link), settings, open_lines(self.link), log, session, line_end)
             log.begin(address_of(self.link).partition("?")[0], str(settings))
         except CourierError as error:
             self._refused(error, lost=False)
             return
         self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True)
-        self._background, self._log, self._lost = BackgroundDriver(driver, self._changed), log, False
+        self.live.open(driver, log)
+        self._lost, self._alarms = False, 0
         self._keep("port", f"Port is open, ours, at {settings.spoken}", Provenance.OBSERVED, "opened by this program")
 
     def stop(self) -> None:
         """Close the port and disarm."""
         self._lost = False
-        if self._background is not None:
-            background, self._background = self._background, None
-            background.stop()
-            self._last_session = background.driver.session
-            self._last_session.disarm()
+        self.live.close()
 
     def arm(self) -> str:
         """Allow first words; returns the sentence that says what may be sent. Raises BadInput while the port is closed."""
-        if self._background is None:
-            raise BadInput("nothing is open yet: listen first")
         what = "first words and what you type" if self.link.sheet and self.link.sheet.first_words else "what you type"
-        self._background.driver.session.arm(what)
+        self.live.opened().driver.session.arm(what)
         return what
 
     def disarm(self) -> None:
         """Back to listening only."""
-        if self._background is not None:
-            self._background.driver.session.disarm()
+        if self.live.driver is not None:
+            self.live.driver.session.disarm()
 
     def say(self, text: str, end: End | None = None) -> None:
         """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""
-        if self._background is None or not self.armed:
-            raise BadInput("listening only: arm first")
         sheet = self.link.sheet
         words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
         end = end or (End(sheet.end) if sheet else End.CR)
-        self._background.say(text, end, words.means if words else "")
-
-    def say_bytes(self, data: bytes, meaning: str = "") -> None:
-        """Send bytes as they are; raises BadInput while closed or listening only."""
-        if self._background is None or not self.armed:
-            raise BadInput("listening only: arm first")
-        self._background.do(lambda driver: driver.say_bytes(data, meaning))
-
-    def repeat(self, data: bytes, every_s: float) -> None:
-        """Say something again and again; ends with `stop_repeating`, with disarming, and with the port."""
-        self._repeat = (data, every_s, time.monotonic() + every_s)
-
-    def stop_repeating(self) -> None:
-        """Say it no more."""
-        self._repeat = None
-
-    @property
-    def repeating(self) -> bool:
-        """Whether something is said again and again."""
-        return self._repeat is not None
-
-    def wait_for(self, pattern: str, timeout_s: float = 5.0) -> None:
-        """Wait for an answer; raises BadInput for a pattern that is none."""
-        session = self.session
-        if session is not None:
-            session.expect = Expect(pattern)
-            self._wait = (pattern, time.monotonic(), timeout_s)
-
-    @property
-    def waiting(self) -> str:
-        """What is waited for, or how that ended, in words; empty where nothing was."""
-        session = self.session
-        if self._wait is None or session is None or session.expect is None:
-            return ""
-        pattern, begun, timeout_s = self._wait
-        answer = session.expect.answer
-        if answer is not None:
-            return f"The answer came: {answer.text}"
-        gone = time.monotonic() - begun
-        return f"Waiting for {pattern}" if gone < timeout_s else f"{pattern} did not come within {timeout_s:g} s"
-
-    def search_said(self, words: str) -> list[Utterance]:
-        """Pieces of the log in which words or bytes stand, as utterances."""
-        if self._log is None or not self._log.path.exists():
-            return []
-        pieces = read_log(self._log.path.read_bytes(), str(self._log.path))
-        found = search(pieces, words)[-SHOWN:]
-        return [Utterance(Who(p.who), p.t, p.t, bytearray(p.data), p.places, closed=True) for p in found]
-
-    def send_break(self, seconds: float = 0.25) -> None:
-        """Hold the line at space for a while; raises BadInput while closed or listening only."""
-        if self._background is None or not self.armed:
-            raise BadInput("listening only: arm first")
-        self._background.do(lambda driver: driver.send_break(seconds))
+        self.live.say(text, end, words.means if words else "")
 
     def set_lines(self, dtr: bool, rts: bool) -> None:
         """Set DTR and RTS by hand; raises BadInput where the sheet says that they stay low, and while closed."""
@@ -258,38 +188,36 @@ class Workbench:
         for name, wanted, on in (("DTR", lines and lines.dtr, dtr), ("RTS", lines and lines.rts, rts)):
             if on and wanted == "low":
                 raise BadInput(f"the sheet of this device says that {name} stays low: it keys or resets")
-        if self._background is None:
-            raise BadInput("nothing is open yet: listen first")
-        self._background.do(lambda driver: driver.port.set_lines(dtr, rts))
+        self.live.opened().do(lambda driver: driver.port.set_lines(dtr, rts))
 
     def poll(self) -> bool:
         """Take in what the session brought; True where something new is known. Call from one thread only."""
-        if self._background is None:
+        driver = self.live.driver
+        if driver is None:
             return self._resume()
-        error = self._background.error
+        error = self.live.error
         if error is not None:
             self.stop()
             self._refused(error, lost=True)
             self._lost = isinstance(error, PortGone)
             return True
-        self._say_again()
-        session = self._background.driver.session
-        with self._background.driver.lock:
-            news = read(self.evidence, session, self.link, time.time(), self.catalog)
+        self.live.poll()
+        with driver.lock:
+            news = read(self.evidence, driver.session, self.link, time.time(), self.catalog)
         for subject, text in news:
             self._keep(subject, text, Provenance.MEASURED, "heard on the line")
             if subject == "identity" and self.link.computer_settings:
-                proof = summary_fact(self.link.computer_settings, session)
+                proof = summary_fact(self.link.computer_settings, driver.session)
                 self._keep("both ways", proof, Provenance.MEASURED, "heard on the line")
-        return bool(news)
+        return self._alarmed(driver.session.alarms) or bool(news)
 
-    def _say_again(self) -> None:
-        if self._repeat is not None and not self.armed:
-            self._repeat = None
-        elif self._repeat is not None and time.monotonic() >= self._repeat[2]:
-            data, every_s, due = self._repeat
-            self._repeat = (data, every_s, max(due + every_s, time.monotonic()))
-            self.say_bytes(data)
+    def _alarmed(self, alarms: list[str]) -> bool:
+        """What our presence does at a simulated device is seen there; a real one must be looked at."""
+        new = alarms[self._alarms :]
+        self._alarms += len(new)
+        for text in new:
+            self._keep("alarm", text[0].upper() + text[1:], Provenance.OBSERVED, "seen at the simulated device", holds=False)
+        return bool(new)
 
     def _resume(self) -> bool:
         """A port that was pulled is opened again once its adapter is back, under whatever number; the session goes on."""
@@ -305,30 +233,16 @@ class Workbench:
                 model = msgspec.structs.replace(self.model, address=found)
                 self.store.save_link(model, self.name, self.link_id)
                 self.model, self.link = model, resolve_link(model, self.catalog)
-        self.listen(self._last_session)
+        self.listen(self.session)
         return True
-
-    @property
-    def log_problem(self) -> str:
-        """Why the log is not written at the moment; empty while it is."""
-        return self._log.problem if self._log is not None and self.listening else ""
-
-    @property
-    def log_path(self) -> Path | None:
-        """The file of the log; None where nothing was opened yet."""
-        return self._log.path if self._log is not None else None
 
     def utterances(self) -> list[Utterance]:
         """What was said by either side, oldest first."""
-        if self._background is None:
-            return list(self._last_session.utterances[-SHOWN:]) if self._last_session else []
-        with self._background.driver.lock:
-            return self._background.driver.session.newest(SHOWN)
+        return self.live.utterances()
 
     def lines(self) -> Lines:
         """States of the handshake lines."""
-        session = self.session
-        return session.lines if session and self.listening else Lines()
+        return self.live.lines()
 
     # What follows
 

@@ -6,7 +6,7 @@ from msgspec import Meta
 
 from humble_courier.catalog.models import ConnectorModel, Sourced, Strict, Text
 
-EndWord = Literal["cr", "lf", "crlf", "none"]
+EndWord = Literal["cr", "lf", "crlf", "lfcr", "none"]
 Codes = Literal["address", "rate", "frame", "settings"]
 
 

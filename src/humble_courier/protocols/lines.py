@@ -13,17 +13,18 @@ class End(StrEnum):
     CR = "cr"
     LF = "lf"
     CRLF = "crlf"
+    LFCR = "lfcr"
     NONE = "none"
 
     @property
     def octets(self) -> bytes:
         """The bytes that end a line."""
-        return {End.CR: b"\r", End.LF: b"\n", End.CRLF: b"\r\n", End.NONE: b""}[self]
+        return {End.CR: b"\r", End.LF: b"\n", End.CRLF: b"\r\n", End.LFCR: b"\n\r", End.NONE: b""}[self]
 
     @property
     def spoken(self) -> str:
         """For people: `CR LF`."""
-        return {End.CR: "CR", End.LF: "LF", End.CRLF: "CR LF", End.NONE: "no terminator"}[self]
+        return {End.CR: "CR", End.LF: "LF", End.CRLF: "CR LF", End.LFCR: "LF CR", End.NONE: "no terminator"}[self]
 
 
 def printable(data: bytes) -> str:

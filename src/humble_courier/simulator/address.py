@@ -7,6 +7,8 @@
 | `link` | a whole link as JSON, in place of `chain` and `computer` | |
 | `settings` | what the device is set to | its sheet |
 | `power` | seconds from opening to switching the device on, or `on` if it is on already | 0.5 |
+| `variant` | which revision of the device, by its id in the sheet | the newest |
+| `switches` | positions of a bank, as `S2:010`, as seen with switch 1 first | its settings |
 | `socket` | which port of the device, by its id | the first |
 | `fault` | ids of `faults.yaml`, with commas | none |
 | `latency` | milliseconds for which the adapter gathers before it hands over | 0 |
@@ -17,6 +19,7 @@
 from dataclasses import dataclass, replace
 from urllib.parse import parse_qsl, quote, unquote, urlsplit
 
+from humble_courier.address.switches import coded, parse_positions
 from humble_courier.catalog.links import link_from_text
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheet_models import DeviceEntry
@@ -29,7 +32,20 @@ from humble_courier.simulator.devices.make import device as make_device
 from humble_courier.units.settings import Parity, Settings
 from humble_courier.units.signals import Direction
 
-KEYS = ("chain", "computer", "link", "settings", "power", "vanish", "pace", "socket", "fault", "latency")
+KEYS = (
+    "chain",
+    "computer",
+    "link",
+    "settings",
+    "power",
+    "vanish",
+    "pace",
+    "socket",
+    "fault",
+    "latency",
+    "variant",
+    "switches",
+)
 LOOP_BACK = "loop-back"
 CABLES = {"straight-cable": "usb-rs232,straight-de9", "open-cable": "usb-rs232,patch-8p8c"}
 SLOW_ADAPTER_MS = 100.0
@@ -93,13 +109,24 @@ class SimAddress:
         return float("inf")
 
     def _sheet(self, catalog: Catalog) -> DeviceEntry:
-        return as_it_is(catalog.device(self.device), socket=self.options.get("socket"))
+        return as_it_is(catalog.device(self.device), self.options.get("variant"), self.options.get("socket"))
+
+    def _switched(self, catalog: Catalog, codes: str) -> int | None:
+        """What the switches say of the rate or the address; None where none are given. Raises BadInput."""
+        name, _, positions = self.options.get("switches", "").partition(":")
+        if not name:
+            return None
+        bank = next((one for one in self._sheet(catalog).banks if one.id == name), None)
+        if bank is None:
+            raise BadInput(f"switches={name}: the sheet of {self.device} has no such bank")
+        return int(coded(bank).read(parse_positions(positions))) if bank.codes == codes else None
 
     def settings(self, catalog: Catalog) -> Settings:
         """What the device is set to."""
         if self.device == LOOP_BACK:
             return Settings(9600)
         told = Settings.parse(self.options.get("settings") or self._sheet(catalog).port.settings)
+        told = replace(told, rate=self._switched(catalog, "rate") or told.rate)
         if "wrong-rate" in self.faults:
             told = replace(told, rate=told.rate // 2)
         if "wrong-parity" in self.faults:
@@ -135,11 +162,12 @@ class SimAddress:
             socket = self.options.get("socket", "")
             sheet = self._sheet(catalog)
             other = sheet.port.id != catalog.device(self.device).port.id
-            machine = make_device(f"{self.device}.{socket}" if other else self.device, settings, self.faults)
+            id_, unit = f"{self.device}.{socket}" if other else self.device, self._switched(catalog, "address")
+            machine = make_device(id_, settings, self.faults, self.options.get("variant"), unit)
             signals = catalog.device_port(sheet).signals
         if "no-power" in self.faults:
             power_s = float("inf")
         bench = Bench(machine, settings, self.wires(catalog), signals, power_s, self.faults)
         if already_on:
-            bench.advance(opened)  # whatever it said when it was switched on is gone
+            machine.skip(opened - power_s)
         return bench

@@ -126,6 +126,11 @@ class Bench:
         flow = driver[1] in ("RTS", "CTS")
         return not flow or (not self._stalls and self.machine.ready(t - self._power_s))
 
+    def unplugged(self, t: float) -> None:
+        """The plug is pulled, or the port closed."""
+        if t >= self._power_s:
+            self.machine.unplugged(t - self._power_s)
+
     def write(self, data: bytes, t: float) -> None:
         """The computer's program writes; the port sends when the handshake lets it."""
         self._waiting.append((t, data))

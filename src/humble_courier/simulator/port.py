@@ -49,6 +49,7 @@ class SimulatedPort(SerialBase):
         self._latency, self._loses = 0.0, False
         self._gathering: list[tuple[float, Heard]] = []  # in the adapter, not yet handed over
         self.overruns = 0
+        self._left: list[str] = []
         super().__init__(*args, **kwargs)
 
     def open(self) -> None:
@@ -80,6 +81,9 @@ class SimulatedPort(SerialBase):
 
     def close(self) -> None:
         """Close the port."""
+        if self._bench is not None and self.clock is not None:
+            self._bench.unplugged(self.clock.now())
+            self._left = self._bench.alarms
         self.is_open = False
         self._bench = None
 
@@ -121,8 +125,8 @@ class SimulatedPort(SerialBase):
 
     @property
     def alarms(self) -> list[str]:
-        """What our presence has done at the device so far."""
-        return self._live()[0].alarms
+        """What our presence has done at the device so far, or had done when the port was closed."""
+        return self._live()[0].alarms if self.is_open else list(self._left)
 
     @property
     def in_waiting(self) -> int:

@@ -42,7 +42,7 @@ class Driver:
         now = time.monotonic()
         if now - self._lines_at > LINES_EVERY_S:
             self._lines_at = now
-            self.session.lines = self.port.lines()
+            self.session.lines, self.session.alarms = self.port.lines(), self.port.alarms
         t = time.time()
         with self.lock:
             chunk = self.session.hear(t, data, self.port.marked)

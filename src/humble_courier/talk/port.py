@@ -90,6 +90,14 @@ class Port:
                 return Lines(rts, dtr)
             raise self._gone(error) from error
 
+    @property
+    def alarms(self) -> list[str]:
+        """What our presence has done at a simulated device; a real one does not tell."""
+        try:
+            return list(getattr(self._raw, "alarms", ()))
+        except serial.SerialException as error:
+            raise self._gone(error) from error
+
     def close(self) -> None:
         """Close the port; a port that has vanished is closed as well."""
         try:

@@ -109,6 +109,7 @@ class Session:
         self.armed_for: str | None = None
         self.utterances: list[Utterance] = []
         self.lines = Lines()
+        self.alarms: list[str] = []  # what our presence has done at a simulated device
         self.bytes_heard = 0
         self.errors = 0
         self.breaks = 0

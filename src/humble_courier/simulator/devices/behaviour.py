@@ -3,6 +3,8 @@
 from pathlib import Path
 from typing import Literal
 
+import msgspec
+
 from humble_courier.catalog.models import Strict, Text
 from humble_courier.catalog.strict import convert, parse, read_text
 from humble_courier.errors import BadInput
@@ -39,6 +41,13 @@ class Boot(Strict, frozen=True):
     stopped: Text
 
 
+class Revision(Strict, frozen=True):
+    """What a revision of a device does otherwise; `silent`: it says nothing at power-up."""
+
+    values: dict[str, str] = {}
+    silent: bool = False
+
+
 class Behaviour(Strict, frozen=True, kw_only=True):
     """A simulated device."""
 
@@ -61,6 +70,8 @@ class Behaviour(Strict, frozen=True, kw_only=True):
     masters: list[int] = []
     buffer: int = 0
     takes_per_s: float = 0.0
+    revisions: dict[str, Revision] = {}
+    unplugged: str = ""
 
 
 class Fault(Strict, frozen=True):
@@ -78,6 +89,15 @@ def behaviour(device: str) -> Behaviour:
     if device not in known:
         raise BadInput(f"no simulated device “{device}”: known are {', '.join(known)}")
     return convert(parse(read_text(path), str(path)), Behaviour)
+
+
+def revised(how: Behaviour, revision: str | None) -> Behaviour:
+    """A behaviour as one revision of the device shows it."""
+    one = how.revisions.get(revision) if revision is not None else None
+    if one is None:
+        return how
+    power_up = None if one.silent else how.power_up
+    return msgspec.structs.replace(how, values={**how.values, **one.values}, power_up=power_up)
 
 
 def faults() -> dict[str, Fault]:

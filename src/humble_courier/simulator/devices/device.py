@@ -35,6 +35,7 @@ class Outbox:
 class Device:
     """A device without a line: characters in, bytes out at a time. Times are seconds after power-up."""
 
+    on_unplugged = ""
     own_rate = True  # False where the serial side takes any settings, as an adapter on USB does
 
     def __init__(self) -> None:
@@ -52,6 +53,11 @@ class Device:
         """What it says at `t`; empty where nothing is due."""
         return self.outbox.take(t)
 
+    def skip(self, t: float) -> None:
+        """It has been on for `t` seconds already: what it said meanwhile is gone."""
+        while self.due() <= t:
+            self.say(self.due())
+
     def others(self) -> Sequence[bytes]:
         """What others on the same pair say at the same moment as the last `say`, handed out once: a collision."""
         return ()
@@ -59,6 +65,11 @@ class Device:
     def ready(self, t: float) -> bool:  # noqa: ARG002 (devices with a buffer need the time)
         """Whether it takes more: the state of its handshake output."""
         return True
+
+    def unplugged(self, t: float) -> None:
+        """The plug is pulled: what follows of that at the device."""
+        if self.on_unplugged:
+            self.alarms.append((t, self.on_unplugged))
 
     def set_line(self, t: float, name: str, on: bool) -> None:
         """A line from the computer changed, as the wiring brings it: `RTS`, `DTR` by the name at the device."""

@@ -4,7 +4,7 @@ from collections.abc import Collection
 
 import msgspec
 
-from humble_courier.simulator.devices.behaviour import Behaviour, Talk, behaviour
+from humble_courier.simulator.devices.behaviour import Behaviour, Talk, behaviour, revised
 from humble_courier.simulator.devices.can_adapter import CanAdapter
 from humble_courier.simulator.devices.device import Device, silent
 from humble_courier.simulator.devices.talkers import J1708Bus, PacketRadio, Talker, TokenBus
@@ -16,9 +16,16 @@ SLOW_S = 4.0  # what a slow device takes for an answer: more than most programs 
 DEAD = ("no-power", "key-off", "other-mode")  # of the device itself; an adapter before it still answers
 
 
-def device(id_: str, settings: Settings, faults: Collection[str] = ()) -> Device:
-    """A simulated device by id, fresh from power-up at time 0. Raises BadInput for an id without a behaviour."""
-    how = behaviour(id_)
+def device(
+    id_: str, settings: Settings, faults: Collection[str] = (), revision: str | None = None, unit: int | None = None
+) -> Device:
+    """A simulated device by id, fresh from power-up at time 0; `unit`: its address on a bus, where its switches say one.
+
+    Raises BadInput for an id without a behaviour.
+    """
+    how = revised(behaviour(id_), revision)
+    if unit is not None and how.units:
+        how = msgspec.structs.replace(how, units=[unit])
     if "wrong-end" in faults:
         how = msgspec.structs.replace(how, end={"crlf": "lf", "lf": "cr", "cr": "lf"}[how.end])
     think_s = how.think_s + SLOW_S if "slow" in faults else None
@@ -28,7 +35,9 @@ def device(id_: str, settings: Settings, faults: Collection[str] = ()) -> Device
         return silent()
     if "chatters" in faults:
         return Talker(_chatter(how))
-    return _sound(how, settings, think_s, "two-alike" in faults)
+    made = _sound(how, settings, think_s, "two-alike" in faults)
+    made.on_unplugged = how.unplugged
+    return made
 
 
 def _sound(how: Behaviour, settings: Settings, think_s: float | None, alike: bool) -> Device:

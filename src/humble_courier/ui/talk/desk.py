@@ -62,8 +62,8 @@ class TalkDesk(QObject):
         page.stop.connect(lambda: self._do(self._bench().stop))
         page.say_words.connect(lambda text, end: self._do(lambda: self._bench().say(text, End(end))))
         page.typed.connect(lambda *typed: self._do(partial(self._typed, *typed)))
-        page.stop_repeat.connect(lambda: self._do(self._bench().stop_repeating))
-        page.send_break.connect(lambda: self._do(self._bench().send_break))
+        page.stop_repeat.connect(lambda: self._do(self._bench().live.stop_repeating))
+        page.send_break.connect(lambda: self._do(self._bench().live.send_break))
         page.lamps.moved.connect(self._move)
         page.searched.connect(self._search_log)
         page.save_text.connect(self._save_text)
@@ -115,7 +115,7 @@ class TalkDesk(QObject):
         if self._talker is not None and self.bench is not None and self.bench.armed:
             data = self._talker.due(time.time())
             if data:
-                self.bench.say_bytes(data, self.tr("played"))
+                self.bench.live.say_bytes(data, self.tr("played"))
 
     def _again(self) -> None:
         if self.bench is not None:
@@ -127,10 +127,10 @@ class TalkDesk(QObject):
         page, sheet, session = self.stage.listening, bench.link.sheet, bench.session
         self.stage.say(*talk_headline(bench))
         page.show_words(sheet.first_words if sheet else [], sheet.end if sheet else "cr", bench.armed)
-        page.show_state(bench.listening, bench.armed, bench.repeating, bench.log_problem or bench.waiting)
+        page.show_state(bench.listening, bench.armed, bench.live.repeating, bench.live.log_problem or bench.live.waiting)
         self.show_lines(bench)
         device = sheet.name if sheet else self.tr("the device")
-        said = bench.utterances() if not self._searched else bench.search_said(self._searched)
+        said = bench.utterances() if not self._searched else bench.live.search(self._searched)
         count = (session.bytes_heard + len(session.utterances)) if session and not self._searched else len(said)
         page.show_said(said, count, device, self.theme)
 
@@ -143,18 +143,18 @@ class TalkDesk(QObject):
     def _typed(self, words: str, written: str, end: str, every: str, pattern: str) -> None:
         bench = self._bench()
         if pattern:
-            bench.wait_for(pattern)
+            bench.live.wait_for(pattern)
         ended = End(end).octets
         data = {"hex": lambda: numbers(words), "escapes": lambda: spelled(words) + ended}.get(written)
         if data is not None:
-            bench.say_bytes(data(), self.tr("in hex") if written == "hex" else "")
+            bench.live.say_bytes(data(), self.tr("in hex") if written == "hex" else "")
         elif every:
-            bench.say_bytes(words.encode("latin-1", "replace") + ended)
+            bench.live.say_bytes(words.encode("latin-1", "replace") + ended)
         else:
             bench.say(words, End(end))
         if every:
             again = data() if data is not None else words.encode("latin-1", "replace") + ended
-            bench.repeat(again, float(every))
+            bench.live.repeat(again, float(every))
 
     def _move(self, name: str, on: bool) -> None:
         lines = self._bench().lines()
@@ -166,7 +166,7 @@ class TalkDesk(QObject):
         self._again()
 
     def _save_text(self) -> None:
-        path = self._bench().log_path
+        path = self._bench().live.log_path
         if path is None:
             self._complain(BadInput("nothing was opened yet, so there is no log"))
             return
