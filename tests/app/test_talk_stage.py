@@ -1,5 +1,6 @@
 """What the Talk stage stands on, without a window: log, escapes, waiting, repeating, plugs that come back, the talker."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
@@ -8,15 +9,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app import line_log, meanings
+from humble_courier.app import line_log, meanings, profiles
 from humble_courier.app.decoding import alternates, decode, decode_file
 from humble_courier.app.instruments import PY, Library, ask, bare_choice, found_files, libraries
 from humble_courier.app.line_log import LineLog, as_text, read_log, search
 from humble_courier.app.links import with_settings
+from humble_courier.app.profiles import again, profile_of, save_profile
+from humble_courier.app.proving import answered_here
 from humble_courier.app.search_view import cells, told
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput, MachineRefused
+from humble_courier.host.kinds import HostPort, Kind, UsbDevice
 from humble_courier.line.marked import Chunk, Doubt
 from humble_courier.protocols.framer import Event
 from humble_courier.protocols.kinds import Spoken
@@ -25,6 +29,7 @@ from humble_courier.protocols.nmea import sentence
 from humble_courier.protocols.spelled import numbers, spelled
 from humble_courier.protocols.talker import FORMATTERS, Fix, Talker, Track, body
 from humble_courier.protocols.unknown import check_of, shape
+from humble_courier.protocols.vehicle import message
 from humble_courier.units.settings import Settings
 from tests.conftest import until
 from tests.protocols.test_codecs import STREAMS
@@ -194,6 +199,52 @@ def test_a_bus_and_its_listeners_are_summed_up(tmp_path: Path) -> None:
         decode_file(empty, "auto", CATALOG)
     with pytest.raises(BadInput, match="unknown protocol"):
         decode_file(Path(__file__), "morse", CATALOG)
+
+
+def test_frames_that_nobody_knows_are_read_out_of_a_log(tmp_path: Path) -> None:
+    log = LineLog(tmp_path / "x.jsonl")
+    log.begin("/dev/ttyUSB0", "9600,8N1")
+    for i in range(12):
+        text = bytes((0xA5, i, 200 - i, 0xF0, 3 * i & 0xFF))
+        log.heard(100 + i * 0.2, Chunk(text + bytes((sum(text) & 0xFF,)), {}))
+    log.close()
+    found = decode_file(log.path, "auto", CATALOG)
+    assert found.protocol is None and len(found.events) == 12
+    assert "check: sum" in found.notes[1] and "begin with A5" in found.notes[2]
+    with pytest.raises(BadInput, match="log with times"):
+        decode_file(Path(__file__), "unknown", CATALOG)
+
+
+def test_j1708_in_a_log_is_cut_by_silence(tmp_path: Path) -> None:
+    log = LineLog(tmp_path / "x.jsonl")
+    log.begin("/dev/ttyUSB0", "9600,8N1")
+    for i in range(6):
+        log.heard(100 + i * 0.1, Chunk(message(128, bytes((190, i, 0x20, 84, 30))), {}))
+    log.heard(101.0, Chunk(b"\x80\xbe\x01", {}))
+    log.close()
+    found = decode_file(log.path, "j1708", CATALOG)
+    assert [event.ok for event in found.events] == [True] * 6 + [False] and "collision" in found.events[-1].why
+
+
+def test_a_device_that_answered_here_is_evidence(bench: Workbench) -> None:
+    assert answered_here(bench.store, bench.link.address or "") == []
+    bench.listen()
+    until(lambda: heard(bench, "READY"))
+    bench.arm()
+    bench.say("ID")
+    until(lambda: (bench.poll(), bench.evidence.answered)[1])
+    bench.keep_proof()
+    assert "level logger at 1200,7E1" in answered_here(bench.store, bench.link.address or "")[0]
+
+
+def test_an_adapter_is_found_again_under_another_number(bench: Workbench, monkeypatch: pytest.MonkeyPatch) -> None:
+    first = HostPort("/dev/ttyUSB0", Kind.USB, "ch341", UsbDevice("1-2", "1a86", "7523", "A1"))
+    save_profile(bench.store, bench.link_id, profile_of(first, "1200,7E1"))
+    monkeypatch.setattr(profiles, "list_ports", lambda: [])
+    assert again(bench.store, bench.link_id, "/dev/ttyUSB0") is None
+    monkeypatch.setattr(profiles, "list_ports", lambda: [replace(first, address="/dev/ttyUSB3")])
+    assert again(bench.store, bench.link_id, "/dev/ttyUSB0") == "/dev/ttyUSB3"
+    assert again(bench.store, bench.link_id, "socket://192.0.2.7:4001") == "socket://192.0.2.7:4001"
 
 
 # The talker

@@ -2,11 +2,16 @@
 
 import os
 import pty
+import socket
+import threading
+import time
 import tty
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+import serial
+import serial.rfc2217
 
 from humble_courier.app.talking import listen, say
 from humble_courier.errors import BadInput, MachineRefused, PortGone
@@ -145,3 +150,55 @@ def test_say_waits_for_the_whole_answer() -> None:
     assert (result.matched, result.fields) == (True, {"serial": "20418"})
     assert say(address, at, "ID", End.CRLF, "NOBODY", armed=True, timeout=0.5).matched is False
     assert say(address, at, "LV", End.CRLF, None, armed=True).received == b"LV +01.284 M OK\r\n"
+
+
+@pytest.mark.filterwarnings("ignore:set(Daemon|Name)")  # pyserial 3.5, rfc2217.py
+@pytest.mark.parametrize("scheme", ["socket", "rfc2217"])
+def test_device_servers_on_the_network(scheme: str) -> None:
+    """A server of ours on this machine: raw, and by pyserial's own RFC 2217 side; both carry the words there and back."""
+    ready = threading.Event()
+    listener = socket.create_server(("127.0.0.1", 0))
+    listener.settimeout(10)
+
+    def serve() -> None:
+        ready.set()
+        connection, _ = listener.accept()
+        with connection:
+            connection.settimeout(0.05)
+            device = serial.serial_for_url("loop://", timeout=0)
+            manager = serial.rfc2217.PortManager(device, Sender(connection)) if scheme == "rfc2217" else None
+            until_ = time.monotonic() + 8
+            while time.monotonic() < until_:
+                try:
+                    data = connection.recv(1024)
+                except TimeoutError:
+                    continue
+                if not data:
+                    return
+                plain = b"".join(manager.filter(data)) if manager else data
+                if b"ID" in plain:
+                    answer = b"ID SKW\r\n"
+                    connection.sendall(b"".join(manager.escape(answer)) if manager else answer)
+
+    thread = threading.Thread(target=serve)
+    thread.start()
+    ready.wait()
+    port = open_port(f"{scheme}://127.0.0.1:{listener.getsockname()[1]}", Settings.parse("9600,8N1"))
+    try:
+        port.write(b"ID\r\n")
+        heard = bytearray()
+        until(lambda: heard.extend(port.read()) or b"ID SKW" in heard)
+    finally:
+        port.close()
+        thread.join(timeout=10)
+        listener.close()
+
+
+class Sender:
+    """What pyserial's RFC 2217 server side writes through."""
+
+    def __init__(self, connection: socket.socket) -> None:
+        self._connection = connection
+
+    def write(self, data: bytes) -> None:
+        self._connection.sendall(bytes(data))

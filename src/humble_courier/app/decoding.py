@@ -5,14 +5,18 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from humble_courier.app.inferring import read_file
-from humble_courier.app.line_log import is_log, read_log
+from humble_courier.app.line_log import Piece, is_log, log_settings, read_log
+from humble_courier.app.looks import looks_like
 from humble_courier.catalog.load import Catalog, nearest
 from humble_courier.errors import BadInput
 from humble_courier.line.marked import Unstuffer
 from humble_courier.protocols.framer import Event
 from humble_courier.protocols.kinds import Spoken, decoder, looks_spoken
 from humble_courier.protocols.mstp import Watch
+from humble_courier.protocols.unknown import shape
+from humble_courier.protocols.vehicle import J1708, BySilence
 
+UNKNOWN = "unknown"
 FEED = 65_536  # bytes at a time: what is complete is handed on, so that a long file needs little memory for half messages
 
 
@@ -20,7 +24,7 @@ FEED = 65_536  # bytes at a time: what is complete is handed on, so that a long 
 class Decoded:
     """What a file says: as which protocol it was read, its messages, and what stands out about all of them together."""
 
-    protocol: Spoken
+    protocol: Spoken | None  # none: frames that nobody knows
     events: tuple[Event, ...]
     notes: tuple[str, ...]
 
@@ -34,15 +38,61 @@ def spoken_of(word: str) -> Spoken:
 
 
 def decode_file(path: Path, protocol: str, catalog: Catalog) -> Decoded:
-    """Read a file as a protocol, or as what it looks like (`auto`). Raises BadInput where it is empty or looks like none."""
+    """Read a file as a protocol, or as what it looks like (`auto`); a log also as frames nobody knows (`unknown`).
+
+    Raises BadInput where it is empty.
+    """
     data, _ = read_file(path)
     if not data:
         raise BadInput("the file is empty: nothing was received", file=path)
     if is_log(data):
-        data = b"".join(one.data for one in read_log(data, str(path)) if one.who == "they")
-    elif path.suffix == ".marked":
+        return _decode_log(data, str(path), protocol, catalog)
+    if protocol == UNKNOWN:
+        raise BadInput("frames that nobody knows are cut by their pauses: that needs a log with times", file=path)
+    if path.suffix == ".marked":
         data = bytes(one.byte for one in Unstuffer().feed(data))
     return decode(data, None if protocol == "auto" else spoken_of(protocol), catalog)
+
+
+def _decode_log(data: bytes, name: str, protocol: str, catalog: Catalog) -> Decoded:
+    """What they said in a log; with its times, so that silence counts."""
+    theirs = [piece for piece in read_log(data, name) if piece.who == "they"]
+    whole = b"".join(piece.data for piece in theirs)
+    if not whole:
+        raise BadInput("nothing was received in this log", file=name)
+    spoken = None if protocol in ("auto", UNKNOWN) else spoken_of(protocol)
+    if spoken is None and protocol == "auto":
+        spoken = looks_spoken(whole[:FEED], catalog.names)
+    if spoken is Spoken.J1708:
+        reader = BySilence(J1708(catalog.names("j1708-senders"), catalog.names("j1587-parameters")))
+        events = [event for piece in theirs for event in reader.feed(piece.data, piece.t)] + reader.end()
+        return Decoded(spoken, tuple(events), tuple(_quality(events)))
+    if spoken is not None or _plain(whole):
+        return decode(whole, spoken or Spoken.TEXT, catalog)
+    return _by_pauses(whole, theirs, log_settings(data).character_s, catalog)
+
+
+def _plain(data: bytes) -> bool:
+    return looks_like(data, 0) == "text"
+
+
+def _by_pauses(whole: bytes, theirs: list[Piece], character_s: float, catalog: Catalog) -> Decoded:
+    """Frames cut by their pauses, and what they have in common."""
+    times = [piece.t - (len(piece.data) - 1 - i) * character_s for piece in theirs for i in range(len(piece.data))]
+    found = shape(whole, times, character_s)
+    if found is None:
+        return decode(whole, Spoken.TEXT, catalog)
+    events, at = [], 0
+    for frame in found.frames:
+        events.append(Event(at, len(frame), "frame", True, {"hex": frame[:64].hex(" ").upper()}))
+        at += len(frame)
+    notes = [f"{len(found.frames)} frames, cut where nothing comes for {found.pause_s * 1000:.1f} ms"]
+    notes.append(f"each ends with a check: {found.check}" if found.check else "no check of the catalogue fits them all")
+    if found.begins:
+        notes.append(f"all begin with {found.begins.hex(' ').upper()}")
+    if found.length_at is not None:
+        notes.append(f"byte {found.length_at} goes with the length")
+    return Decoded(None, tuple(events), tuple(notes))
 
 
 def decode(data: bytes, spoken: Spoken | None, catalog: Catalog) -> Decoded:

@@ -11,6 +11,8 @@ from humble_courier.catalog.sheets import as_it_is
 from humble_courier.errors import BadInput
 from humble_courier.protocols.kinds import Spoken, looks_spoken
 from humble_courier.protocols.lines import End
+from humble_courier.protocols.modbus import ascii_frame
+from humble_courier.protocols.modbus_rtu import READ_HOLDING
 from humble_courier.talk.finding.finder import Finder, Found
 from humble_courier.talk.finding.plan import Known, Space, Words, exhaustive, space
 from humble_courier.talk.port import OpenLines
@@ -19,7 +21,8 @@ from humble_courier.talk.steps import Outcome, Step
 from humble_courier.units.settings import Frame, Settings
 
 GENERIC = b"*IDN?"  # IEEE 488.2: asks who it is; a device that does not know it says so, and that is an answer too
-PROBES = (Spoken.TEXT, Spoken.SCPI, Spoken.MODBUS_RTU)
+PROBES = (Spoken.TEXT, Spoken.SCPI, Spoken.MODBUS_RTU, Spoken.MODBUS_ASCII)
+ASCII_UNITS = 10  # addresses that a search asks in Modbus ASCII: each is a trial of its own
 
 
 @dataclass(frozen=True)
@@ -74,7 +77,7 @@ def search(
     if not 1 <= low <= high <= 247:
         raise BadInput(f"addresses {low}-{high}: expected A-B within 1 to 247")
     likely = [*_of_sheet(sheet), *((settings, 0.5) for settings in worked)]
-    words = _words(spoken, sheet)
+    words = _ascii_words(low, high) if spoken is Spoken.MODBUS_ASCII else _words(spoken, sheet)
     extra = {settings.rate for settings, _ in likely}
     known = Known(tuple(addresses), tuple(likely), words, (low, high), armed=armed)
     wanted = tuple(rates) if rates else tuple(sorted({*known.rates, *extra}))
@@ -90,7 +93,7 @@ def _units(sheet: DeviceEntry | None) -> tuple[int, int]:
 def _spoken(probe: str | None, sheet: DeviceEntry | None) -> Spoken | None:
     if probe is None:
         told = sheet.port.protocol if sheet is not None else None
-        return Spoken.MODBUS_RTU if told == "modbus-rtu" else None
+        return Spoken(told) if told in (Spoken.MODBUS_RTU, Spoken.MODBUS_ASCII) else None
     known = [one.value for one in PROBES]
     if probe not in known:
         raise BadInput(f"no safe first words for “{probe}”: known are {', '.join(known)}")
@@ -125,6 +128,13 @@ def _words(spoken: Spoken | None, sheet: DeviceEntry | None) -> tuple[Words, ...
 def finder(wanted: Search) -> Finder:
     """The machine for a search."""
     return Finder(wanted.known, lambda data: _name(data, wanted.catalog))
+
+
+def _ascii_words(low: int, high: int) -> tuple[Words, ...]:
+    """A request to read one register of each of the first units, as a line of Modbus ASCII."""
+    units = range(low, min(high, low + ASCII_UNITS - 1) + 1)
+    lines = [ascii_frame(bytes((unit, READ_HOLDING, 0, 0, 0, 1))).rstrip() for unit in units]
+    return tuple(Words(line, b"\r\n") for line in lines)
 
 
 def _name(data: bytes, catalog: Catalog) -> str:

@@ -15,6 +15,7 @@ import msgspec
 from humble_courier.errors import BadInput
 from humble_courier.line.marked import Chunk, Doubt
 from humble_courier.protocols.lines import printable
+from humble_courier.units.settings import Settings
 
 PAUSE_S = 2.0  # between the begin of a line and a piece of it
 KIND = "line-log/1"
@@ -113,6 +114,14 @@ class LineLog:
 def is_log(data: bytes) -> bool:
     """Whether bytes are a log of this program."""
     return data.startswith(_HEAD)
+
+
+def log_settings(data: bytes) -> Settings:
+    """The settings with which a log was heard; raises BadInput where its first line does not tell them."""
+    try:
+        return Settings.parse(msgspec.json.decode(data.split(b"\n", 1)[0], type=Head).settings)
+    except msgspec.MsgspecError as error:
+        raise BadInput(f"the first line of the log: {error}", line=1) from None
 
 
 def read_log(data: bytes, name: str) -> list[Piece]:

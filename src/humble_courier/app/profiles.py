@@ -107,11 +107,11 @@ def keep_latency(store: "Store", port: HostPort, old: int, new: int) -> None:
 
 def again(store: "Store", link_id: str, address: str) -> str | None:
     """Where the adapter of a link is at this moment: its old address, or another number; None while it is not there."""
+    if "://" in address:
+        return address  # a device server: opening it tells
     ports = list_ports()
     profile = load_profile(store, link_id)
     if profile is None:
-        if "://" in address:
-            return address
         return next((port.address for port in ports if port.address == address), None)
     found, surely = profile.found(ports)
     return found.address if found is not None and surely else None

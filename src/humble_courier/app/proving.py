@@ -1,7 +1,9 @@
 """Proofs with a loop-back plug, and the timing of round trips."""
 
+import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from humble_courier.app.finding import runner
 from humble_courier.catalog.load import Catalog
@@ -9,6 +11,9 @@ from humble_courier.talk.endurance import Endurance
 from humble_courier.talk.latency import GoodFor, Latency
 from humble_courier.talk.loopback import RATES, LoopBack, Verdict
 from humble_courier.units.settings import Settings
+
+if TYPE_CHECKING:
+    from humble_courier.records.store import Store
 
 WORDS = {
     Verdict.PROVEN: "Proven: port, driver and cable up to the plug carry data and both pairs of handshake lines.",
@@ -57,3 +62,15 @@ def measure(address: str, settings: Settings, say: bytes, times: int, catalog: C
     machine = Latency(address, settings, say, times)
     runner([address], None).run(machine)
     return machine, machine.good_for([(entry.name, entry.waits_ms) for entry in catalog.waits.values()])
+
+
+def answered_here(store: "Store", address: str) -> list[str]:
+    """Devices that have answered at this port before, the newest last: as good as a plug, as far as port and driver go."""
+    told = []
+    for link_id, name in store.links():
+        for proof in store.proofs(link_id)[-1:]:
+            if proof.port == address.partition("?")[0]:
+                told.append(
+                    (proof.at, f"{name} at {proof.computer_settings}, {time.strftime('%Y-%m-%d', time.localtime(proof.at))}")
+                )
+    return [text for _, text in sorted(told)]

@@ -25,7 +25,7 @@ def find(
     addresses: Annotated[list[str], typer.Argument(help="One or more port addresses.")],
     device: Annotated[str | None, typer.Option(help="A device of the catalog: its settings and words go first.")] = None,
     arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it the ports are only listened to.")] = False,
-    probe: Annotated[str | None, typer.Option(help="text, scpi or modbus-rtu: ask only so.")] = None,
+    probe: Annotated[str | None, typer.Option(help="text, scpi, modbus-rtu or modbus-ascii: ask only so.")] = None,
     units: Annotated[str | None, typer.Option("--addresses", help="Addresses of a bus, as in 1-32.")] = None,
     worked: Annotated[list[str] | None, typer.Option(help="Settings that worked before with this kit.")] = None,
     json: Json = False,

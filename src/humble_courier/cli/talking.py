@@ -83,7 +83,9 @@ def say(
 
 def decode(
     file: Annotated[Path, typer.Argument(help="Received bytes: raw, marked (.marked), or a log of this program (.jsonl).")],
-    protocol: Annotated[str, typer.Option(help="A protocol, or auto for what it looks like.")] = "auto",
+    protocol: Annotated[
+        str, typer.Option(help="A protocol, unknown for frames by their pauses (logs), or auto for what it looks like.")
+    ] = "auto",
     json: Json = False,
 ) -> None:
     """Read received bytes as a protocol: what each message says, and what is wrong with it."""
@@ -97,9 +99,11 @@ def decode(
             {"offset": e.offset, "kind": e.kind, "ok": e.ok, "fields": e.fields, "why": e.why, "size": e.size}
             for e in found.events
         ]
-        print_json({"protocol": found.protocol.value, "events": events, "notes": list(found.notes)})
+        print_json(
+            {"protocol": found.protocol.value if found.protocol else None, "events": events, "notes": list(found.notes)}
+        )
     else:
-        line(f"Read as {found.protocol}.")
+        line(f"Read as {found.protocol}." if found.protocol else "Read as frames that nobody knows.")
         for e in found.events:
             said = ", ".join(f"{name} {value}" for name, value in e.fields.items())
             line(f"{e.offset:8d}  {'' if e.ok else 'BAD '}{e.kind}  {said}{'  · ' + e.why if e.why else ''}")

@@ -6,7 +6,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from humble_courier.app.finding import runner
-from humble_courier.app.proving import WORDS
+from humble_courier.app.proving import WORDS, answered_here
 from humble_courier.app.talking import address_of
 from humble_courier.app.workbench import Workbench
 from humble_courier.errors import BadInput, CourierError
@@ -147,6 +147,8 @@ class Proofs(QObject):
     def rows(self) -> list[Row]:
         """The numbers behind it, each with how it stands."""
         proof = self.proof
+        if proof is None:
+            return self._answered_here()
         if isinstance(proof, LoopBack):
             return self._of_plug(proof)
         if isinstance(proof, Latency):
@@ -155,6 +157,14 @@ class Proofs(QObject):
             damaged = _state(not proof.wrong), self.tr("Damaged pieces"), str(len(proof.wrong))
             return [(State.PROVEN, self.tr("Sent"), f"{proof.sent} bytes"), damaged]
         return []
+
+    def _answered_here(self) -> list[Row]:
+        """A device that is known to work proves the port as well: those that have answered here."""
+        bench = self.bench
+        known = answered_here(bench.store, bench.link.address or "") if bench is not None else []
+        told = self.tr("no device has answered at this port yet; a plug, or a device known to work, proves it")
+        rows = [(State.PROVEN, self.tr("Answered here"), text) for text in known[-3:]]
+        return rows or [(State.UNKNOWN, self.tr("Answered here"), told)]
 
     def _of_plug(self, proof: LoopBack) -> list[Row]:
         came = self.tr("{n} of {m} bytes came back")
