@@ -1,19 +1,26 @@
 """Loop-back, latency and endurance on simulated plugs and adapters, in virtual time."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import pytest
 import serial
 
 from humble_courier import simulator
+from humble_courier.line.marked import Doubt, Heard
+from humble_courier.protocols.iso14230 import RATE, FastStart
+from humble_courier.simulator.bench import Bench, Wires
 from humble_courier.simulator.clock import ManualClock
+from humble_courier.simulator.devices.device import Device
 from humble_courier.simulator.port import SimulatedPort
 from humble_courier.talk.endurance import Endurance
 from humble_courier.talk.latency import Fit, Latency, judged
 from humble_courier.talk.loopback import LoopBack, Verdict
 from humble_courier.talk.port import OpenLines, Port, open_port
 from humble_courier.talk.runner import Runner
+from humble_courier.talk.wake import wake
 from humble_courier.units.settings import Settings
+from tests.talk.virtual import VirtualPort
 
 
 def timed(clock: ManualClock) -> Runner:
@@ -94,3 +101,35 @@ def test_a_long_transfer(address: str, code: str) -> None:
     timed(ManualClock(50.0)).run(machine)
     assert machine.verdict[0] == code
     assert code != "cut-at" or "512 bytes" in machine.verdict[1]
+
+
+class KLine(Device):
+    """A controller on one wire that begins when it was woken, or refuses."""
+
+    def __init__(self, answer: bytes) -> None:
+        super().__init__()
+        self._answer, self._heard, self._woken = answer, bytearray(), False
+
+    def hear(self, t: float, heard: Heard) -> None:
+        if heard.doubt is Doubt.BREAK:
+            self._woken = True
+            self._heard.clear()
+            return
+        self._heard.append(heard.byte)
+        if self._woken and self._heard == bytes.fromhex("C133F18166"):
+            self.outbox.put(t + 0.03, self._answer)
+
+
+@pytest.mark.parametrize(
+    ("answer", "keys", "refused"),
+    [("83F111C1EF8FC4", (0xEF, 0x8F), False), ("83F1117F811095", None, True), ("", None, False)],
+)
+def test_a_controller_is_woken_on_one_wire(answer: str, keys: tuple[int, int] | None, refused: bool) -> None:
+    """ISO 14230-2, 5.2.4: break of 25 ms, request, answer; on a K-line our own words come back first."""
+    clock, at = ManualClock(100.0), Settings(RATE)
+    wires = replace(Wires.ideal(), echo=True)
+    bench = Bench(KLine(bytes.fromhex(answer)), at, wires, {}, 0.0)
+    port, start = VirtualPort(bench, clock, "k"), FastStart()
+    port.set(at)
+    wake(port, start, clock)  # type: ignore[arg-type]
+    assert start.keys == keys and bool(start.refusal) is refused

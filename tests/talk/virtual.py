@@ -45,6 +45,10 @@ class VirtualPort:
     def forget(self) -> None:
         self._bench.advance(self._clock.now())
 
+    def send_break(self, seconds: float) -> None:
+        self._bench.send_break(seconds, self._clock.now())
+        self._clock.wait(self._clock.now() + seconds)
+
     def set_lines(self, dtr: bool, rts: bool) -> None:
         self._bench.set_line("DTR", dtr, self._clock.now())
         self._bench.set_line("RTS", rts, self._clock.now())

@@ -111,7 +111,7 @@ def _quality(events: list[Event]) -> list[str]:
         return []
     noise = sum(event.size for event in bad if event.kind == "noise")
     kinds = Counter(event.why for event in bad if event.kind != "noise")
-    told = [f"{count} times: {why}" for why, count in kinds.most_common(3)]
+    told = [f"{count} × {why}" for why, count in kinds.most_common(3)]
     return told + ([f"{noise} bytes belong to no message"] if noise else [])
 
 

@@ -38,8 +38,8 @@ class Search:
         """What will be sent, in a sentence, before anything is."""
         if not self.known.armed:
             return "Listens only; nothing is sent."
-        words = [f"“{w.text.decode('latin-1')}”" for w in self.known.words if not w.modbus]
-        parts = [f"{' and '.join(words)} ended with CR, CR LF and LF"] if words else []
+        spelt = {b"\r": "CR", b"\n": "LF", b"\r\n": "CR LF", b"\n\r": "LF CR", None: "CR, CR LF and LF"}
+        parts = [f"“{w.text.decode('latin-1')}” ended with {spelt[w.end]}" for w in self.known.words if not w.modbus]
         if any(w.modbus for w in self.known.words):
             parts.append(f"read requests (function 3, one register) to units {self.known.units[0]} to {self.known.units[1]}")
         return (

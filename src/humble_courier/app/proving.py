@@ -5,11 +5,18 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from humble_courier import simulator
 from humble_courier.app.finding import runner
+from humble_courier.app.talking import is_simulated
 from humble_courier.catalog.load import Catalog
+from humble_courier.errors import MachineRefused
+from humble_courier.protocols.iso14230 import FUNCTIONAL, RATE, FastStart
 from humble_courier.talk.endurance import Endurance
 from humble_courier.talk.latency import GoodFor, Latency
 from humble_courier.talk.loopback import RATES, LoopBack, Verdict
+from humble_courier.talk.port import OpenLines, open_port
+from humble_courier.talk.runner import RealClock
+from humble_courier.talk.wake import wake
 from humble_courier.units.settings import Settings
 
 if TYPE_CHECKING:
@@ -74,3 +81,20 @@ def answered_here(store: "Store", address: str) -> list[str]:
                     (proof.at, f"{name} at {proof.computer_settings}, {time.strftime('%Y-%m-%d', time.localtime(proof.at))}")
                 )
     return [text for _, text in sorted(told)]
+
+
+def fast_start(address: str, armed: bool, target: int = FUNCTIONAL) -> FastStart:
+    """Wake a controller on a K-line and ask it to begin; changes nothing stored. Raises MachineRefused unless armed."""
+    start = FastStart(target, functional=target == FUNCTIONAL)
+    if not armed:
+        raise MachineRefused(
+            f"listening only: would wake {target:02X} on the K-line and ask it to begin", "Say --arm to do it"
+        )
+    if is_simulated(address):
+        simulator.install()
+    port = open_port(address, Settings(RATE), OpenLines(dtr=False, rts=False))
+    try:
+        wake(port, start, RealClock())
+    finally:
+        port.close()
+    return start

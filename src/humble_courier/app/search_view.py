@@ -66,6 +66,11 @@ def _sums(trials: list[Trial]) -> dict[tuple[int, str], float]:
     return sums
 
 
+def counted(number: int, what: str) -> str:
+    """A number with its word."""
+    return f"{number} {what}" if number == 1 else f"{number} {what}s"
+
+
 def spoken(seconds: float) -> str:
     """A time for people."""
     return (
@@ -83,14 +88,14 @@ def told(machine: Finder, running: bool) -> tuple[str, str]:
         seconds = sum(one.seconds for one in machine.tried)
         return (
             f"Found: {found.settings.spoken}{unit}{ends}",
-            f"It says “{found.identity}”. {len(machine.tried)} trials in {seconds:.0f} s.{also}",
+            f"It says “{found.identity}”. {counted(len(machine.tried), 'trial')} in {seconds:.0f} s.{also}",
         )
     if running:
         return (
             f"Searching: {1 - machine.left:.0%} excluded",
-            f"{len(machine.tried)} trials; at most {spoken(machine.seconds_left)} left.",
+            f"{counted(len(machine.tried), 'trial')}; at most {spoken(machine.seconds_left)} left.",
         )
     if not machine.ends:
         return "The search was stopped", f"{machine.left:.0%} is not excluded yet; it goes on where it was."
     words = [f"{address.partition('?')[0]}: {ENDED[end]}" for address, (end, _) in machine.ends.items()]
-    return "Not found", f"{'; '.join(words)}. {len(machine.tried)} trials."
+    return "Not found", f"{'; '.join(words)}. {counted(len(machine.tried), 'trial')}."

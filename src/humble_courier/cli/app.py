@@ -53,7 +53,7 @@ def build(rooms: Rooms) -> typer.Typer:
         machine.ports, machine.driver, machine.kernel_log, machine.name, machine.port_numbers,
         rates.rate, rates.timing, rates.infer, addresses.switches, addresses.bus, addresses.io, addresses.ip,
         settings.hear, talking.listen, talking.say, talking.decode, proving.find, proving.loopback, proving.latency,
-        simulate.simulate,
+        proving.wake, simulate.simulate,
         records.sheet, records.label, records.schema, records.parts, records.connectors, records.devices,
     ]  # fmt: skip
     for command in commands:

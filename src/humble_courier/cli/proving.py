@@ -33,7 +33,7 @@ def find(
     """Find a silent device: settings, protocol, address. Sends nothing without --arm."""
     from humble_courier.app.finding import find as run
     from humble_courier.app.finding import search
-    from humble_courier.app.search_view import spoken
+    from humble_courier.app.search_view import counted, spoken
 
     catalog = Catalog()
     sheet = catalog.device(device) if device else None
@@ -63,7 +63,9 @@ def find(
             )
             if found.equivalent:
                 line(f"As good for any receiver: {', '.join(found.equivalent)}.")
-        line(f"{len(machine.tried)} trials in {seconds:.1f} s; in order it would take up to {spoken(wanted.in_order_s)}.")
+        line(
+            f"{counted(len(machine.tried), 'trial')} in {seconds:.1f} s; in order it would take up to {spoken(wanted.in_order_s)}."
+        )
     if found is None:
         raise typer.Exit(
             3 if machine.ends and all(e.value in ("absent", "refused") for e, _ in machine.ends.values()) else 1
@@ -151,4 +153,30 @@ def latency(
         for g in good_for:
             line(f"{g.verdict.value:10} {g.protocol}: {g.why}")
     if figures is None:
+        raise typer.Exit(1)
+
+
+def wake(
+    address: Address,
+    target: Annotated[str, typer.Option(help="Address of the controller, in hexadecimal; 33 is whoever is there.")] = "33",
+    arm: Annotated[bool, typer.Option("--arm", help="Allow it. Without it nothing is sent.")] = False,
+    json: Json = False,
+) -> None:
+    """Wake a controller on a K-line (ISO 14230, fast start). Needs --arm; key on, engine off, brake on."""
+    from humble_courier.app.proving import fast_start
+
+    try:
+        number = int(target, 16)
+    except ValueError:
+        number = -1
+    if not 0 <= number <= 0xFF:
+        raise BadInput(f"--target {target}: expected two hexadecimal digits, as in 33")
+    start = fast_start(address, arm, number)
+    if json:
+        print_json({"keys": None if start.keys is None else [f"{k:02X}" for k in start.keys], "refusal": start.refusal})
+    elif start.keys is not None:
+        line(f"It is awake: key bytes {start.keys[0]:02X} {start.keys[1]:02X}.")
+    else:
+        line(start.refusal or "Nothing answers: key off, another wake-up (five baud), or no K-line at this contact.")
+    if start.keys is None:
         raise typer.Exit(1)

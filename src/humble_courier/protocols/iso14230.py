@@ -13,6 +13,7 @@ WAKE_LOW_S, WAKE_HIGH_S = 0.025, 0.025
 START, START_ANSWER, REFUSED, TESTER = 0x81, 0xC1, 0x7F, 0xF1
 ANSWER_WITHIN_S = 0.05  # P2 max
 ADAPTER_S = 0.3  # what the computer and its adapter add (common practice)
+FUNCTIONAL = 0x33  # whoever is there
 RATE = 10_400
 _PHYSICAL, _FUNCTIONAL = 0x80, 0xC0
 
@@ -37,7 +38,7 @@ class Step:
 class FastStart:
     """Yields steps; is fed what is heard. `keys` are the two key bytes of the answer, once it has come."""
 
-    def __init__(self, target: int = 0x33, functional: bool = True) -> None:
+    def __init__(self, target: int = FUNCTIONAL, functional: bool = True) -> None:
         asked = message(bytes((START,)), target, functional=functional)
         self._steps = [
             Step("low", WAKE_LOW_S),
