@@ -63,9 +63,8 @@ def find(
             )
             if found.equivalent:
                 line(f"As good for any receiver: {', '.join(found.equivalent)}.")
-        line(
-            f"{counted(len(machine.tried), 'trial')} in {seconds:.1f} s; in order it would take up to {spoken(wanted.in_order_s)}."
-        )
+        trials, in_order = counted(len(machine.tried), "trial"), spoken(wanted.in_order_s)
+        line(f"{trials} in {seconds:.1f} s; in order it would take up to {in_order}.")
     if found is None:
         raise typer.Exit(
             3 if machine.ends and all(e.value in ("absent", "refused") for e, _ in machine.ends.values()) else 1
