@@ -155,7 +155,7 @@ def test_what_the_catalog_holds(what: str) -> None:
         (["listen", "/dev/ttyNONE9", "--settings", "9600,8N1"], 3, "there is no port"),
         (["listen", "/dev/ttyNONE9", "--settings", "9600"], 2, "RATE,FRAME"),
         (["listen", "sim://bench/nothing", "--settings", "9600,8N1"], 2, "nothing"),
-        (["listen", "sim://bench/gauge-logger?vanish=0.1", "--settings", "9600,8N1", "--seconds", "3"], 3, "is gone"),
+        (["listen", "sim://bench/gauge-logger?vanish=0.4", "--settings", "9600,8N1", "--seconds", "3"], 3, "is gone"),
         (["say", LOGGER, "--settings", "1200,7E1", "--text", "ID", "--expect", "(", "--arm"], 2, "regular expression"),
         (["simulate", "nothing"], 2, "nothing"),
         (["simulate", "gauge-logger", "--fault", "gremlin"], 2, "gremlin"),

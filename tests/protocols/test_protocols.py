@@ -87,4 +87,4 @@ def test_printable_is_printable(data: bytes) -> None:
 
 
 def test_terminators() -> None:
-    assert [end.octets for end in End] == [b"\r", b"\n", b"\r\n", b""]
+    assert [end.octets for end in End] == [b"\r", b"\n", b"\r\n", b"\n\r", b""]

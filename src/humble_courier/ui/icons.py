@@ -8,6 +8,11 @@ _ARROW = (
     '<path d="M1 1.5 L6 6.5 L11 1.5" fill="none" stroke="{}" stroke-width="2"/></svg>'
 )
 
+_TICK = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="16" height="16">'
+    '<path d="M3.5 8.5 L7 12 L13 4.5" fill="none" stroke="{}" stroke-width="2.5"/></svg>'
+)
+
 
 class Icons:
     """Files for the life of one window."""
@@ -21,7 +26,14 @@ class Icons:
 
     def arrow(self, color: str) -> str:
         """Path of a downward arrow in a colour."""
-        path = Path(self._folder.name) / f"arrow-{color.lstrip('#')}.svg"
+        return self._drawn("arrow", _ARROW, color)
+
+    def tick(self, color: str) -> str:
+        """Path of a tick in a colour."""
+        return self._drawn("tick", _TICK, color)
+
+    def _drawn(self, name: str, drawing: str, color: str) -> str:
+        path = Path(self._folder.name) / f"{name}-{color.lstrip('#')}.svg"
         if not path.exists():
-            path.write_text(_ARROW.format(color), encoding="ascii")
+            path.write_text(drawing.format(color), encoding="ascii")
         return path.as_posix()

@@ -87,11 +87,11 @@ class Theme:
         """The theme with another text size, from 90 to 200 percent."""
         return Theme(self.palette, min(LARGEST, max(SMALLEST, round(scale, 2))))
 
-    def sheet(self, arrow: str) -> str:
-        """The style sheet of the whole window; `arrow` is the file of the arrow on lists that open."""
+    def sheet(self, arrow: str, tick: str) -> str:
+        """The style sheet of the whole window, with the files of the arrow on lists and of the tick in boxes."""
         values = {f.name: getattr(self.palette, f.name) for f in fields(self.palette)}
         sizes = {f"s{n}": str(self.px(n)) for n in (2, 4, 6, 8, 11, 12, 13, 16, 17, 20, 24, 32)}
-        text = _SHEET.replace("@arrow", arrow)
+        text = _SHEET.replace("@arrow", arrow).replace("@tick", tick)
         for key, value in sorted({**values, **sizes}.items(), key=lambda pair: -len(pair[0])):
             text = text.replace(f"@{key}", value)
         return text
@@ -147,7 +147,7 @@ QFrame[role="card"] { background: @surface; border: 1px solid @action; border-ra
 QFrame[role="row"] { background: @surface; border: 0; border-bottom: 1px solid @hairline; }
 QCheckBox { spacing: @s8px; min-height: @s24px; }
 QCheckBox::indicator { width: @s16px; height: @s16px; border: 1px solid @quiet; border-radius: @s4px; background: @surface; }
-QCheckBox::indicator:checked { background: @action; border-color: @action; }
+QCheckBox::indicator:checked { background: @action; border-color: @action; image: url(@tick); }
 QCheckBox:focus { border: 1px solid @action; }
 QScrollBar:vertical { background: transparent; width: @s12px; margin: 0; }
 QScrollBar::handle:vertical { background: @hairline; border-radius: @s4px; min-height: @s24px; }

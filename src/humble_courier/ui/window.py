@@ -181,7 +181,7 @@ class Window(QMainWindow):
     def set_theme(self, theme: Theme) -> None:
         """Colours and text size."""
         self.theme = theme
-        self.setStyleSheet(theme.sheet(self._icons.arrow(theme.palette.quiet)))
+        self.setStyleSheet(theme.sheet(self._icons.arrow(theme.palette.quiet), self._icons.tick(theme.palette.on_action)))
         self.rail.setFixedWidth(theme.px(136))
         if self.store is not None:
             self.refresh()
