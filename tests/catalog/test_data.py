@@ -1,8 +1,12 @@
 """Every entry of the data files is walked: it loads, it has a source, and what it names exists."""
 
+import pynmea2
 import pytest
 
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.sheets import as_it_is
+from humble_courier.simulator.address import SimAddress
+from humble_courier.simulator.devices.behaviour import DATA, behaviour, faults
 from humble_courier.units.hardware import Gender
 from humble_courier.units.settings import Settings
 from humble_courier.units.signals import Direction, Level
@@ -92,3 +96,40 @@ def test_crossed_patch_is_t568a_against_t568b() -> None:
     a = ["wg", "g", "wo", "bl", "wbl", "o", "wbr", "br"]
     b = ["wo", "o", "wg", "bl", "wbl", "g", "wbr", "br"]
     assert joined == {str(i + 1): str(b.index(color) + 1) for i, color in enumerate(a)}
+
+
+@pytest.mark.parametrize("id_", sorted(CATALOG.numbered_names))
+def test_names_of_numbers(id_: str) -> None:
+    entry, names = CATALOG.numbered_names[id_], CATALOG.names(id_)
+    assert entry.source and names and all(number >= 0 for number in names)
+    assert len(set(names.values())) == len(names), "two numbers with one name cannot be told apart"
+
+
+@pytest.mark.parametrize("id_", sorted(CATALOG.sentences))
+def test_sentence(id_: str) -> None:
+    entry = CATALOG.sentences[id_]
+    assert entry.source and entry.carries and len(id_) == 3 and id_.isupper()
+    assert hasattr(pynmea2, id_) or id_ in ("THS",), "pynmea2 knows the fields of all but the newest"
+
+
+@pytest.mark.parametrize("id_", sorted(CATALOG.waits))
+def test_wait(id_: str) -> None:
+    entry = CATALOG.waits[id_]
+    assert entry.source and entry.name and 1 <= entry.waits_ms <= 60_000
+
+
+@pytest.mark.parametrize("id_", sorted(path.stem for path in DATA.glob("*.yaml")))
+def test_behaviour_of_a_simulated_device(id_: str) -> None:
+    """Each stands for a port of a sheet, wants the terminator that the sheet names, and knows its first words."""
+    how, (device, _, socket) = behaviour(id_), id_.partition(".")
+    sheet = as_it_is(CATALOG.device(device), socket=socket or None)
+    assert "invented" in how.source and set(how.revisions) <= {variant.id for variant in sheet.variants}
+    if how.kind == "text" and sheet.first_words:
+        assert how.end == sheet.end and how.echo is sheet.echo
+        assert {words.say for words in sheet.first_words} <= {command.say for command in how.commands}
+    assert how.power_up_s == pytest.approx(sheet.ready_after_s, abs=0.6) or how.kind in ("can", "modbus-rtu", "mstp")
+
+
+@pytest.mark.parametrize("id_", sorted(faults()))
+def test_fault(id_: str) -> None:
+    assert faults()[id_].what and SimAddress("gauge-logger", {"fault": id_}).faults == (id_,)

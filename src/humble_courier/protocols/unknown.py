@@ -35,7 +35,8 @@ class Shape:
 
 def pause(times: Sequence[float], character_s: float) -> float | None:
     """The pause in seconds that divides frames; None where pauses do not fall into two groups."""
-    gaps = np.maximum(np.diff(np.asarray(times, float)) - character_s, _SMALLEST)
+    # Less than half a character is no pause, but how a computer and its adapter deliver.
+    gaps = np.maximum(np.diff(np.asarray(times, float)) - character_s, max(_SMALLEST, character_s / 2))
     if len(gaps) < FEWEST_FRAMES:
         return None
     logs = np.sort(np.log(gaps))
