@@ -144,7 +144,7 @@ def test_frames_are_cut_where_the_pauses_are(lengths: list[int], between: float,
     times: list[float] = []
     t = 0.0
     for length in lengths:
-        times += [t + i * (character + jitter * (i % 2)) for i in range(length)]
+        times += [t + i * character + jitter * (i % 2) for i in range(length)]
         t = times[-1] + character + between
     data = bytes(i & 0xFF for i in range(len(times)))
     cut = frames(data, times, character)

@@ -79,26 +79,21 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     return end - at, _told(buffer[begin:end])  # the closing FEND may open the next frame
 
 
-def _told(body: bytes) -> Made:
-    plain = _unstuffed(body[1:])
-    fields: dict[str, object] = {"port": body[0] >> 4, "command": COMMANDS.get(body[0] & 0x0F, f"command {body[0] & 0x0F}")}
-    if plain is None:
-        return Made("frame", False, fields, "an escape is followed by what may not follow it: a byte was lost or changed")
-    if body[0] & 0x0F:
+def _told(stuffed: bytes) -> Made:
+    body = _unstuffed(stuffed)  # the first byte too: port 12 with data would be a FEND
+    if not body:
+        why = "an escape is followed by what may not follow it: a byte was lost or changed"
+        return Made("frame", False, {"hex": stuffed[:64].hex(" ").upper()}, why)
+    command, plain = body[0] & 0x0F, body[1:]
+    fields: dict[str, object] = {"port": body[0] >> 4, "command": COMMANDS.get(command, f"command {command}")}
+    if command:
         return Made("set-up", True, {**fields, "value": plain.hex(" ").upper()})
     packet = ax25(plain)
     if packet is None:
         return Made("data", False, {**fields, "hex": plain[:64].hex(" ").upper()}, "no AX.25 addresses in it")
     said = "".join(chr(b) if 32 <= b < 127 else "·" for b in packet.info)
-    told = {
-        "to": packet.to,
-        "from": packet.source,
-        "via": list(packet.via),
-        "what": packet.what,
-        "pid": packet.pid,
-        "text": said,
-    }
-    return Made("packet", True, fields | told)
+    told = {"to": packet.to, "from": packet.source, "via": list(packet.via), "what": packet.what, "pid": packet.pid}
+    return Made("packet", True, {**fields, **told, "text": said})
 
 
 def _unstuffed(body: bytes) -> bytes | None:
