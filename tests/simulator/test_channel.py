@@ -70,3 +70,14 @@ def test_a_receiver_set_anew_loses_what_was_under_way() -> None:
     rest = channel.arrived(1.0)
     assert [one.byte for _, one in first] == [ord("A")]
     assert len(rest) >= 2
+
+
+@pytest.mark.parametrize("now", [0.0, 1040.123, 98_765.4321])
+@pytest.mark.parametrize("rate", [110, 9600, 921_600, 1_000_000])
+def test_what_is_sent_the_moment_a_port_is_set_is_read_whole(now: float, rate: int) -> None:
+    at = Settings(rate)
+    channel = Channel(at, Settings(300))
+    channel.set_receiver(at, now)
+    channel.send(b"\nVER\n", now)
+    heard = channel.arrived(now + 10.0)
+    assert bytes(one.byte for _, one in heard) == b"\nVER\n" and all(one.doubt is Doubt.NONE for _, one in heard)

@@ -1,5 +1,7 @@
 """Finding silent devices, in virtual time: the valley's by their sheets, random ones without, and none at all."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -11,14 +13,17 @@ from humble_courier.errors import BadInput
 from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.rates import FRAME_PRIORS
 from humble_courier.line.uart import hear
+from humble_courier.simulator.bench import Wires
 from humble_courier.simulator.clock import ManualClock
-from humble_courier.simulator.devices.device import silent
+from humble_courier.simulator.devices.behaviour import Behaviour
+from humble_courier.simulator.devices.device import Device, silent
 from humble_courier.simulator.devices.make import device
+from humble_courier.simulator.devices.units import ModbusUnits
 from humble_courier.talk.finding.finder import End, Finder
 from humble_courier.talk.finding.plan import Known, Words, exhaustive, space
 from humble_courier.talk.finding.probes import SHARED, burst, frames_of, groups, in_dialect, part_of, without_echo
 from humble_courier.talk.steps import Outcome, Step
-from humble_courier.units.settings import Frame, Settings
+from humble_courier.units.settings import Frame, Parity, Settings
 from tests.talk.virtual import drawn, runner
 
 CATALOG = Catalog()
@@ -107,6 +112,60 @@ def test_a_search_is_cancelled_and_goes_on_where_it_was() -> None:
         len({(t.settings, t.action) for t in machine.tried[:done]} & {(t.settings, t.action) for t in machine.tried[done:]})
         <= 1
     )
+
+
+@pytest.mark.parametrize("unit", [1, 7, 23])
+def test_a_unit_is_found_on_a_pair_that_hands_our_words_back(unit: int) -> None:
+    at = Settings.parse("9600,8E1")
+    how = Behaviour(kind="modbus-rtu", source="invented", units=[unit], registers=[5], think_s=0.01)
+    machine = finder(search(["p"], CATALOG, armed=True, probe="modbus-rtu"))
+    echoing = replace(Wires.ideal(), echo=True)
+    runner({"p": (ModbusUnits(how, at), at)}, ManualClock(1000.0), echoing).run(machine)
+    assert machine.found is not None and (machine.found.unit, machine.found.settings) == (unit, at)
+
+
+def test_a_plug_that_hands_everything_back_is_no_device() -> None:
+    machine = finder(search(["p"], CATALOG, CATALOG.device("mesh-module"), armed=True))
+    runner({"p": (silent(), Settings(9600))}, ManualClock(1000.0), Wires.loop()).run(machine)
+    assert machine.found is None and machine.ends["p"][0] is End.SILENT
+
+
+def test_two_units_with_one_address_are_suspected() -> None:
+    at = Settings.parse("19200,8E1")
+    wanted = search(["p"], CATALOG, CATALOG.device("snow-pillow"), armed=True, units=(6, 6))
+    machine = finder(wanted)
+    one = device("snow-pillow", at, ["two-alike"])
+    stop = runner({"p": (one, at)}, ManualClock(1000.0))
+
+    def told(step: Step, outcome: Outcome) -> None:
+        stop.cancelled = len(machine.tried) > 3
+
+    stop.run(machine, told)
+    assert any("two with one address" in note for note in machine.notes)
+
+
+def test_nothing_but_noise_is_garbled_and_ends() -> None:
+    class Noise(Device):
+        def __init__(self) -> None:
+            super().__init__()
+            self._t, self._random = 0.0, np.random.default_rng(4)
+
+        def due(self) -> float:
+            return self._t
+
+        def skip(self, t: float) -> None:
+            self._t = t
+
+        def say(self, t: float) -> bytes:
+            self._t = t + 0.4
+            return self._random.integers(0, 256, 12, np.uint8).tobytes()
+
+    machine = finder(search(["p"], CATALOG, CATALOG.device("gauge-logger"), armed=True, rates=[9600]))
+    noise = Noise()
+    noise.skip(60.0)
+    runner({"p": (noise, Settings(9600, Frame(8, Parity.MARK)))}, ManualClock(1000.0)).run(machine)
+    found = machine.found
+    assert found is None or found.protocol == "binary", "noise must not be taken for an answer in words"
 
 
 def test_a_device_that_never_stops_talking_is_read() -> None:

@@ -51,7 +51,7 @@ def find(
             "trials": [{"address": t.address, "settings": str(t.settings), "action": t.action, "heard": t.heard,
                         "seconds": round(t.seconds, 3)} for t in machine.tried],
             "ports": [{"address": a, "ended": end.value, "why": why} for a, (end, why) in machine.ends.items()],
-            "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(machine.left, 4),
+            "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(machine.left, 4), "notes": machine.notes,
         })  # fmt: skip
     else:
         for address, (end, why) in machine.ends.items():
@@ -63,6 +63,8 @@ def find(
             )
             if found.equivalent:
                 line(f"As good for any receiver: {', '.join(found.equivalent)}.")
+        for note in machine.notes:
+            line(f"{note[0].upper()}{note[1:]}.")
         trials, in_order = counted(len(machine.tried), "trial"), spoken(wanted.in_order_s)
         line(f"{trials} in {seconds:.1f} s; in order it would take up to {in_order}.")
     if found is None:

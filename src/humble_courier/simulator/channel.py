@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from humble_courier.line.marked import Doubt, Heard
-from humble_courier.line.uart import Received, receive
+from humble_courier.line.uart import TICKS, Received, receive
 from humble_courier.line.wave import FINE, Levels, Wave, break_wave, encode
 from humble_courier.units.settings import Settings
 
@@ -99,7 +99,9 @@ class Channel:
             self._pending = []
             if self._line:
                 wave, base = self._joined()
-                got = receive(wave, self.receiver, after=max(0.0, self._heard_until - base))
+                # A quarter of a tick earlier: at large clock values an edge of this very moment would be rounded away.
+                busy = self._heard_until - base - 0.25 / (TICKS * self.receiver.rate)
+                got = receive(wave, self.receiver, after=max(0.0, busy))
                 new = np.flatnonzero(got.ends + base > self._heard_until)
                 self._pending = [(float(got.ends[i]) + base, _heard(got, int(i))) for i in new]
         return self._pending

@@ -96,20 +96,23 @@ class Runner:
         airtime = len(step.say) * step.settings.character_s
         heard: list[tuple[float, Heard]] = []
         unstuff = Unstuffer()
-        then = list(step.then)
+        then, said = list(step.then), bytearray(step.say)
         while not self.cancelled:
             data = port.read()
             now = self._clock.now()
-            if then and not heard and not data and now - start >= step.between_s * (1 + len(step.then) - len(then)):
-                port.write(then.pop(0))
             came = unstuff.feed(data) if port.marked else [Heard(byte) for byte in data]
             heard += [(now - start, one) for one in came]
             last = now if came else last
+            # On one pair our own words come back first: that is no answer.
+            answered = bool(heard) and not said.startswith(bytes(one.byte for _, one in heard[: len(said) + 1]))
+            if then and not answered and not data and now - start >= step.between_s * (1 + len(step.then) - len(then)):
+                said += then[0]
+                port.write(then.pop(0))
             late, coming = now - start - step.seconds, bool(heard) and now - last < step.quiet_s and bool(step.say)
             if len(heard) >= step.enough or (late >= 0 and not coming) or late >= MORE * step.settings.character_s:
                 break
-            answered = heard and not step.say.startswith(bytes(one.byte for _, one in heard[: len(step.say) + 1]))
-            if (answered or not step.say) and heard and now - max(last, start + airtime) >= step.quiet_s:
+            spoken = answered or (bool(heard) and not step.say)
+            if spoken and now - max(last, start + airtime) >= step.quiet_s:
                 break
         outcome = Outcome(heard, self._clock.now() - begun, marked=port.marked)
         return replace(outcome, lines=port.lines()) if step.lines is not None else outcome

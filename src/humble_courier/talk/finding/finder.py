@@ -84,6 +84,11 @@ class Finder:
         return sum(open_ones) / max(1, len(self._known.addresses))
 
     @property
+    def notes(self) -> list[str]:
+        """What stood out on the way, as two devices with one address."""
+        return [note for search in self._searches.values() for note in search.notes]
+
+    @property
     def seconds_left(self) -> float:
         """How long the rest takes at most."""
         return sum(self.spaces[a].seconds if a in self.spaces else FIRST_S for a in self._ports)
@@ -186,7 +191,7 @@ class _Search:
 
     def done(self, step: Step, outcome: Outcome) -> None:
         """Take in what came of a step."""
-        heard = without_echo(outcome.data, step.say)
+        heard = without_echo(outcome.data, step.say, step.then)
         self.ever_heard = self.ever_heard or bool(heard)
         if self._ends:
             self._ended(outcome, heard)

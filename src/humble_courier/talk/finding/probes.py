@@ -59,10 +59,11 @@ def burst(words: bytes, group: Group, ends: bytes | None = None) -> bytes:
     return b"".join(in_dialect(line, frame) for frame in group.frames)
 
 
-def without_echo(data: bytes, said: bytes) -> bytes:
+def without_echo(data: bytes, said: bytes, then: tuple[bytes, ...] = ()) -> bytes:
     """What came after our own words, which a two-wire bus or a device with echo hands back first."""
-    if said and data.startswith(said):
-        return data[len(said) :]
+    for words in (said, *then):
+        if words and data.startswith(words):
+            data = data[len(words) :]
     return data
 
 
