@@ -51,7 +51,8 @@ def find(
             "trials": [{"address": t.address, "settings": str(t.settings), "action": t.action, "heard": t.heard,
                         "seconds": round(t.seconds, 3)} for t in machine.tried],
             "ports": [{"address": a, "ended": end.value, "why": why} for a, (end, why) in machine.ends.items()],
-            "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(machine.left, 4), "notes": machine.notes,
+            "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(machine.left, 4),
+            "notes": machine.notes,
         })  # fmt: skip
     else:
         for address, (end, why) in machine.ends.items():
