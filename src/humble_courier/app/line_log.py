@@ -4,6 +4,7 @@ The first line says what was opened (`{"courier": "line-log/1", "address": …, 
 a piece: `{"t": seconds since the epoch, "who": "we" or "they", "hex": bytes, "doubt": {"place": "error" or "break"}}`.
 """
 
+import re
 import time
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
@@ -142,10 +143,21 @@ def read_log(data: bytes, name: str) -> list[Piece]:
     return pieces
 
 
+def _lines(piece: Piece) -> Iterator[Piece]:
+    """A piece cut behind each line end."""
+    at = 0
+    for line in re.findall(rb"[^\n]*\n|[^\n]+", piece.data):
+        end = at + len(line)
+        yield Piece(
+            piece.t, piece.who, line.hex(), {str(int(i) - at): d for i, d in piece.doubt.items() if at <= int(i) < end}
+        )
+        at = end
+
+
 def merged(pieces: Iterable[Piece]) -> Iterator[Piece]:
     """Pieces of one side that belong together: until its line ends, or a pause, or the other side speaks."""
     held: Piece | None = None
-    for piece in pieces:
+    for piece in (part for whole in pieces for part in _lines(whole)):
         if held is None or held.who != piece.who or held.data.endswith(b"\n") or piece.t - held.t > PAUSE_S:
             if held is not None:
                 yield held

@@ -1,0 +1,109 @@
+"""The open port by hand, over a pty whose far end the test holds: what is refused, repeated, waited for, kept."""
+
+import os
+import pty
+import tty
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from humble_courier.app.line_log import LineLog, Piece, merged, read_log
+from humble_courier.app.live_port import WAITS_S, LivePort
+from humble_courier.app.talking import start
+from humble_courier.errors import BadInput
+from humble_courier.protocols.lines import End
+from humble_courier.units.settings import Settings
+from tests.conftest import until
+
+AT = Settings.parse("9600,8N1")
+
+
+@pytest.fixture
+def held(tmp_path: Path) -> Iterator[tuple[LivePort, int]]:
+    """An open port, and the descriptor of its far end."""
+    main, far = pty.openpty()
+    tty.setraw(far)
+    os.set_blocking(main, False)
+    live, log = LivePort(lambda: None), LineLog(tmp_path / "logs" / "line.jsonl")
+    driver = start(os.ttyname(far), AT, log=log)
+    log.begin("pty", str(AT))
+    live.open(driver, log)
+    yield live, main
+    live.close()
+    os.close(main)
+    os.close(far)
+
+
+def heard_at(far: int) -> bytes:
+    try:
+        return os.read(far, 4096)
+    except BlockingIOError:
+        return b""
+
+
+def test_a_closed_port_refuses_in_words() -> None:
+    live = LivePort(lambda: None)
+    assert not live.listening and not live.armed and live.session is None and live.utterances() == []
+    assert live.log_path is None and live.log_problem == "" and live.waiting == "" and live.search("x") == []
+    for act in (lambda: live.say("ID", End.CR, ""), lambda: live.say_bytes(b"x"), live.send_break):
+        with pytest.raises(BadInput, match="arm first"):
+            act()
+    with pytest.raises(BadInput, match="listen first"):
+        live.opened()
+
+
+def test_nothing_leaves_before_arming_and_what_leaves_is_in_the_log(held: tuple[LivePort, int]) -> None:
+    live, far = held
+    with pytest.raises(BadInput, match="arm first"):
+        live.say("ID", End.CRLF, "")
+    assert heard_at(far) == b""
+    live.opened().driver.session.arm("may say ID")
+    live.say("ID", End.LFCR, "who")
+    got = bytearray()
+    until(lambda: got.extend(heard_at(far)) or bytes(got) == b"ID\n\r")
+    os.write(far, b"ID 7\r\n")
+    until(lambda: any(u.text == "ID 7" for u in live.utterances()))
+    path = live.log_path
+    assert path is not None
+    live.close()
+    assert not live.armed and [u.text for u in live.utterances()] == ["ID", "ID 7"]
+    pieces = read_log(path.read_bytes(), "log")
+    assert (pieces[0].who, pieces[0].data) == ("we", b"ID\n\r")
+    assert b"".join(p.data for p in pieces if p.who == "they") == b"ID 7\r\n"
+    live.forget()
+    assert live.session is None
+
+
+def test_repeating_ends_with_disarming(held: tuple[LivePort, int]) -> None:
+    live, far = held
+    live.opened().driver.session.arm("may say LV")
+    live.repeat(b"LV\r", 0.03)
+    got = bytearray()
+    until(lambda: (live.poll(), got.extend(heard_at(far)), got.count(b"LV\r") >= 3)[2])
+    live.opened().driver.session.disarm()
+    live.poll()
+    assert not live.repeating
+
+
+def test_an_answer_is_waited_for_until_its_time_is_over(held: tuple[LivePort, int], monkeypatch: pytest.MonkeyPatch) -> None:
+    live, far = held
+    live.wait_for(r"OK (\d+)")
+    assert live.waiting == r"Waiting for OK (\d+)"
+    monkeypatch.setattr("humble_courier.app.live_port.WAITS_S", 0.0)
+    assert "did not come within" in live.waiting and WAITS_S > 1
+    os.write(far, b"noise\r\nOK 12\r\n")
+    until(lambda: live.waiting == "The answer came: OK 12")
+    assert live.search("ok 12")[0].text == "OK 12"
+
+
+@given(st.lists(st.tuples(st.sampled_from(["we", "they"]), st.binary(min_size=1, max_size=12)), max_size=12))
+def test_lines_of_a_log_hold_every_byte_once(said: list[tuple[str, bytes]]) -> None:
+    pieces = [Piece(1.0, who, data.hex(), {"0": "error"}) for who, data in said]
+    lines = list(merged(pieces))
+    for who in ("we", "they"):
+        assert b"".join(p.data for p in lines if p.who == who) == b"".join(data for w, data in said if w == who)
+    assert sum(len(line.doubt) for line in lines) == len(said)
+    assert all(line.data.count(b"\n") <= 1 for line in lines)
