@@ -190,6 +190,8 @@ def test_a_bus_and_its_listeners_are_summed_up(tmp_path: Path) -> None:
     assert notes[0] == "the token goes 1 to 4 to 9 to 1" and "asked for and silent: 20" in notes[1]
     both = decode(STREAMS[Spoken.NMEA][0], None, CATALOG)
     assert both.protocol is Spoken.NMEA and "position: GGA" in both.notes
+    vehicle = decode(STREAMS[Spoken.J1939][0], Spoken.J1939, CATALOG)
+    assert vehicle.notes == ("awake: engine 1 (0), 2 frames",)
     assert alternates("position", CATALOG) == ["GGA", "GLL", "GNS", "RMC"]
     with pytest.raises(BadInput, match="no sentence carries"):
         alternates("tea", CATALOG)

@@ -11,7 +11,8 @@ from humble_courier.catalog.load import Catalog, nearest
 from humble_courier.errors import BadInput
 from humble_courier.line.marked import Unstuffer
 from humble_courier.protocols.framer import Event
-from humble_courier.protocols.kinds import Spoken, decoder, looks_spoken
+from humble_courier.protocols.j1939 import J1939
+from humble_courier.protocols.kinds import Decoder, Spoken, decoder, looks_spoken
 from humble_courier.protocols.mstp import Watch
 from humble_courier.protocols.unknown import shape
 from humble_courier.protocols.vehicle import J1708, BySilence
@@ -101,8 +102,23 @@ def decode(data: bytes, spoken: Spoken | None, catalog: Catalog) -> Decoded:
     machine = decoder(spoken, catalog.names)
     events = [event for at in range(0, len(data), FEED) for event in machine.feed(data[at : at + FEED])]
     events += machine.end()
-    notes = [*_quality(events), *(_bus(machine) if isinstance(machine, Watch) else _listeners(events, catalog))]
+    notes = [*_quality(events), *_summed_up(machine, events, catalog)]
     return Decoded(spoken, tuple(events), tuple(notes))
+
+
+def _summed_up(machine: Decoder, events: list[Event], catalog: Catalog) -> list[str]:
+    if isinstance(machine, Watch):
+        return _bus(machine)
+    if isinstance(machine, J1939):
+        return _awake(machine, catalog)
+    return _listeners(events, catalog)
+
+
+def _awake(machine: J1939, catalog: Catalog) -> list[str]:
+    """Which controllers speak, the most talkative first."""
+    names = catalog.names("j1939-controllers")
+    told = [f"{names.get(a, 'address')} ({a}), {n} frames" for a, n in sorted(machine.awake.items(), key=lambda i: -i[1])]
+    return [f"awake: {'; '.join(told)}"] if told else []
 
 
 def _quality(events: list[Event]) -> list[str]:

@@ -10,14 +10,17 @@ KEYS = [
     ("Up, Down", "on the wiring: follow one conductor after the other"),
     ("Ctrl+Enter", "do the recommended next thing"),
     ("F4, Shift+F4", "listen (sends nothing), close the port"),
-    ("F12", "arm or disarm; nothing is sent while disarmed"),
+    ("F12", "arm or disarm; nothing is sent while disarmed; stops a search that sends"),
     ("Alt+1 … Alt+9", "say the first words of the device sheet"),
-    ("F5", "look for ports again"),
+    ("F5, Shift+F5", "the main act of the open page: look again, search, prove, talk; stop it"),
     ("F6, F7, F8, F9, F10", "this link, new link, kit, records, devices"),
     ("Ctrl+1 … Ctrl+6", "on the wiring: follow, name a cable, name a port, pick from the kit, length, build"),
     ("B, S, W, Backspace", "meter at a cable: it beeps, it is silent, it beeps with more than 5 ohm, take the reading back"),
     ("Ctrl+L, Ctrl+N, Ctrl+D", "on the port: read a kernel log, a name that stays, driver plan"),
     ("Ctrl+X, Ctrl+R", "on the demo's port: pull the plug and put it back, simulated or real machine"),
+    ("Ctrl+1 … Ctrl+6", "on the settings and the speech bubble: the acts in their order, as they stand on the buttons"),
+    ("Ctrl+L, Ctrl+Shift+L, Ctrl+T", "on the speech bubble: time round trips, long transfer, open with what was found"),
+    ("Ctrl+B, Alt+A", "on the speech bubble: send a break, ask an instrument"),
     ("V, T", "the faces: from the other side, turned about"),
     ("Ctrl+U", "open the computer's end as the device is set"),
     ("Ctrl+K", "keep the proof"),
@@ -39,11 +42,12 @@ def show_help(parent: QWidget, theme: Theme) -> QDialog:
     )
     grid = QGridLayout()
     grid.setHorizontalSpacing(24)
+    grid.setColumnStretch(1, 1)
     for row, (keys, what) in enumerate(KEYS):
         grid.addWidget(label(keys, "title"), row, 0)
-        grid.addWidget(label(dialog.tr(what)), row, 1)
+        grid.addWidget(label(dialog.tr(what), wrap=True), row, 1)
     column.addLayout(grid)
     column.addWidget(button(dialog.tr("Close"), "main", dialog.close, "Esc"))
-    dialog.setMinimumWidth(theme.px(560))
+    dialog.setMinimumWidth(min(theme.px(860), parent.width() - 40))
     dialog.show()
     return dialog

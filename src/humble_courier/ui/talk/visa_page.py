@@ -34,7 +34,7 @@ class VisaPage(QWidget):
         self.resource.setPlaceholderText("ASRL/dev/ttyUSB0::INSTR   GPIB0::5::INSTR   TCPIP::192.0.2.5::INSTR")
         self.resource.setAccessibleName(self.tr("Resource"))
         self.query.setAccessibleName(self.tr("Query"))
-        self.ask = button(self.tr("Ask"), "", self._ask, "Ctrl+Return")
+        self.ask = button(self.tr("Ask"), "", self._ask, "Alt+A")
         names = label(self.tr("Resource"), "small"), label(self.tr("Query that changes nothing"), "small")
         ask = FlowRow([names[0], self.resource, names[1], self.query, self.ask], wide=(self.resource, self.query))
         self.answer = label("", "mono", wrap=True)
