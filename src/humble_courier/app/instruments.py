@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from pyvisa import ResourceManager
 
 WHERE = ("usr/lib", "usr/lib64", "usr/lib/x86_64-linux-gnu", "usr/lib/aarch64-linux-gnu", "usr/local/lib", "opt")
-NAMES = ("libvisa.so*", "libvisa64.so*", "librsvisa.so*", "libktvisa32.so*", "libiovisa.so*")
+NAMES = ("lib*visa*.so*",)  # whatever a vendor calls it (VPP-4.3.2 names libvisa; from memory)
 PY = "@py"
 TYPES = ("ASRL", "GPIB", "TCPIP", "USB", "VXI", "PXI")  # VPP-4.3, interface types, from memory
 
