@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app.line_log import LineLog, Piece, merged, read_log
+from humble_courier.app.line_log import LineLog, Piece, merged, newest, read_log
 from humble_courier.app.live_port import WAITS_S, LivePort
 from humble_courier.app.talking import start
 from humble_courier.errors import BadInput
@@ -107,3 +107,14 @@ def test_lines_of_a_log_hold_every_byte_once(said: list[tuple[str, bytes]]) -> N
         assert b"".join(p.data for p in lines if p.who == who) == b"".join(data for w, data in said if w == who)
     assert sum(len(line.doubt) for line in lines) == len(said)
     assert all(line.data.count(b"\n") <= 1 for line in lines)
+
+
+def test_the_newest_part_of_a_long_log_begins_with_a_whole_line(tmp_path: Path) -> None:
+    log = LineLog(tmp_path / "long.jsonl")
+    log.begin("p", str(AT))
+    for i in range(500):
+        log.said(float(i), b"line %d\n" % i)
+    log.close()
+    whole, part = read_log(log.path.read_bytes(), "log"), read_log(newest(log.path, 3000), "log")
+    assert 20 < len(part) < 100 and part == whole[-len(part) :]
+    assert read_log(newest(log.path, 10_000_000), "log") == whole

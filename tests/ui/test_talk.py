@@ -132,8 +132,12 @@ def test_the_talker_plays(window: Window, qtbot: QtBot) -> None:
     page.changed.emit()
     qtbot.mouseClick(page.start, LEFT)
     qtbot.waitUntil(lambda: sum(u.text.startswith("$GPRMC") for u in bench.utterances()) >= 2, timeout=10_000)
-    qtbot.mouseClick(page.stop, LEFT)
-    assert window.talk.headline.text() == "The computer plays an instrument"
+    window.toggle_arm()
+    qtbot.waitUntil(lambda: window.talk.headline.text() == "The computer plays an instrument", timeout=5000)
+    window.toggle_arm()
+    count = len(bench.utterances())
+    qtbot.wait(500)
+    assert len(bench.utterances()) == count, "arming again does not begin to talk by itself"
 
 
 def test_libraries_are_shown(window: Window, qtbot: QtBot) -> None:

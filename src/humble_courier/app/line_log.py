@@ -117,6 +117,16 @@ def is_log(data: bytes) -> bool:
     return data.startswith(_HEAD)
 
 
+def newest(path: Path, size: int) -> bytes:
+    """The first line of a log and the last `size` bytes of it, from the begin of a line on."""
+    with path.open("rb") as file:
+        head, whole = file.readline(), path.stat().st_size
+        if whole - len(head) > size:
+            file.seek(whole - size)
+            file.readline()
+        return head + file.read()
+
+
 def log_settings(data: bytes) -> Settings:
     """The settings with which a log was heard; raises BadInput where its first line does not tell them."""
     try:

@@ -4,13 +4,14 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from humble_courier.app.line_log import LineLog, read_log, search
+from humble_courier.app.line_log import LineLog, newest, read_log, search
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.protocols.lines import End, Expect
 from humble_courier.talk.driver import BackgroundDriver, Driver
 from humble_courier.talk.session import Lines, Session, Utterance, Who
 
 SHOWN = 400  # utterances that are handed out; older ones stand in the log
+SEARCHED, SEARCH_EVERY_S = 2_000_000, 1.0  # bytes of the log; the whole of it is a file for any other tool
 WAITS_S = 5.0  # for an answer that a person waits for
 
 
@@ -24,6 +25,7 @@ class LivePort:
         self._log: LineLog | None = None
         self._repeat: tuple[bytes, float, float] | None = None
         self._wait: tuple[str, float] | None = None
+        self._searched: tuple[str, float, list[Utterance]] = ("", 0.0, [])
 
     def open(self, driver: Driver, log: LineLog) -> None:
         """Take over a port that was opened, listening only."""
@@ -147,12 +149,18 @@ class LivePort:
         return self._background.driver.session.lines if self._background is not None else Lines()
 
     def search(self, words: str) -> list[Utterance]:
-        """Pieces of the log in which words or bytes stand, as utterances."""
+        """Lines in which words or bytes stand, as utterances: out of the newest megabytes of the log.
+
+        Looked up once a second at most, however often it is asked: a talker that never stops must not hold the window up.
+        """
         if self._log is None or not self._log.path.exists():
             return []
-        pieces = read_log(self._log.path.read_bytes(), str(self._log.path))
-        found = search(pieces, words)[-SHOWN:]
-        return [Utterance(Who(p.who), p.t, p.t, bytearray(p.data), p.places, closed=True) for p in found]
+        wanted, at, found = self._searched
+        if wanted != words or time.monotonic() - at > SEARCH_EVERY_S:
+            pieces = search(read_log(newest(self._log.path, SEARCHED), str(self._log.path)), words)[-SHOWN:]
+            found = [Utterance(Who(p.who), p.t, p.t, bytearray(p.data), p.places, closed=True) for p in pieces]
+            self._searched = words, time.monotonic(), found
+        return found
 
     @property
     def log_problem(self) -> str:

@@ -37,6 +37,7 @@ class TalkDesk(QObject):
 
     _told = pyqtSignal()
     _ended = pyqtSignal(object)
+    _answered = pyqtSignal(str)
 
     def __init__(self, stage: TalkStage, do: Do, complain: Callable[[CourierError], None]) -> None:
         super().__init__(stage)
@@ -78,6 +79,7 @@ class TalkDesk(QObject):
         visa.asked.connect(self._ask)
         self._told.connect(self._again)
         self._ended.connect(self._take)
+        self._answered.connect(visa.answer.setText)
 
     @property
     def sending(self) -> str:
@@ -112,7 +114,10 @@ class TalkDesk(QObject):
 
     def poll(self) -> None:
         """Twenty times a second: what the talker has to say is said."""
-        if self._talker is not None and self.bench is not None and self.bench.armed:
+        if self._talker is not None and self.bench is not None:
+            if not self.bench.armed:
+                self._hush()  # arming again later must not begin to talk by itself
+                return
             data = self._talker.due(time.time())
             if data:
                 self.bench.live.say_bytes(data, self.tr("played"))
@@ -329,7 +334,7 @@ class TalkDesk(QObject):
 
         def answered(done: "Future[str]") -> None:
             error = done.exception()
-            self.stage.visa.answer.setText(done.result() if error is None else str(error))
+            self._answered.emit(done.result() if error is None else str(error))
 
         self._workers.submit(instruments.ask, resource, query).add_done_callback(answered)
 
