@@ -72,7 +72,7 @@ def told(body: bytes, size: int) -> Made:
     if function in (1, 2, 3, 4) and size == 8 and not (body[2] == 3 and function in (1, 2)):
         first, count = int.from_bytes(body[2:4], "big"), int.from_bytes(body[4:6], "big")
         return Made("request", True, {**fields, "first": first, "count": count})
-    if function in (3, 4) and len(body) == 3 + body[2] and body[2] % 2 == 0:
+    if function in (3, 4) and len(body) > 2 and len(body) == 3 + body[2] and body[2] % 2 == 0:
         values = [int.from_bytes(body[i : i + 2], "big") for i in range(3, len(body), 2)]
         return Made("answer", True, {**fields, "values": values})
     if function in WRITES:
