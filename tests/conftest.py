@@ -5,11 +5,16 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from humble_courier.app.demo import demo_store
 from humble_courier.app.workbench import Workbench
 from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
+
+# A slow or busy machine is no fault: no deadline, and no complaint that examples take long to make.
+settings.register_profile("courier", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("courier")
 
 
 @pytest.fixture(scope="session")
