@@ -133,3 +133,9 @@ def test_behaviour_of_a_simulated_device(id_: str) -> None:
 @pytest.mark.parametrize("id_", sorted(faults()))
 def test_fault(id_: str) -> None:
     assert faults()[id_].what and SimAddress("gauge-logger", {"fault": id_}).faults == (id_,)
+
+
+@pytest.mark.parametrize("id_", sorted(CATALOG.visa_side_by_side))
+def test_advice_for_two_libraries(id_: str) -> None:
+    entry = CATALOG.visa_side_by_side[id_]
+    assert entry.source and entry.do and entry.why

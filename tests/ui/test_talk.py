@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.instruments import PY, Library
@@ -145,4 +146,5 @@ def test_the_talker_plays(window: Window, qtbot: QtBot) -> None:
 def test_libraries_are_shown(window: Window, qtbot: QtBot) -> None:
     opened(window, Act.VISA)
     window.talk.visa.show_libraries([Library(PY, "here", True), Library("x@ivi", "/x", False, "broken")], window.theme)
+    assert any("pass-through" in one.text() for one in window.talk.visa.findChildren(QLabel))
     assert "names no library" in window.talk.visa.choice.text() and not window.talk.visa.grab().isNull()

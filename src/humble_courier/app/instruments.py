@@ -32,26 +32,6 @@ class Library:
     resources: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Advice:
-    """One line of the checklist for several libraries side by side."""
-
-    do: str
-    why: str
-
-
-SIDE_BY_SIDE = (
-    Advice("Make one library the primary: it owns the adapter's driver and the name libvisa", "Two that both claim the "
-           "adapter answer in turns, or neither does"),
-    Advice("Install the other as secondary, without its own driver for that adapter", "Its programs then go through the "
-           "primary one"),
-    Advice("Switch on the pass-through of the secondary one, if its programs must see the same resources", "Else they see "
-           "an empty list"),
-    Advice("Name the library in each program that can be told", "What the system picks changes with the next installation"),
-    Advice("After each change list the resources with both, and ask one instrument who it is", "That is the only proof"),
-)  # fmt: skip
-
-
 def found_files(root: Path = Path("/")) -> list[Path]:
     """Files of vendors' libraries, each once, below `root`."""
     found: dict[Path, Path] = {}

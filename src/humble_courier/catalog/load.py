@@ -127,6 +127,11 @@ class Catalog:
         return self._plain("sentences.yaml", SentenceEntry)
 
     @cached_property
+    def visa_side_by_side(self) -> dict[str, AdviceEntry]:
+        """What to do where two VISA libraries stand side by side, in order."""
+        return self._plain("visa_side_by_side.yaml", AdviceEntry)
+
+    @cached_property
     def waits(self) -> dict[str, WaitEntry]:
         """How long protocols wait, by id."""
         return self._plain("waits.yaml", WaitEntry)

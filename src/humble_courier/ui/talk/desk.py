@@ -318,6 +318,7 @@ class TalkDesk(QObject):
 
     def _show_visa(self, bench: Workbench) -> None:
         self.stage.say(self.tr("Which library answers for which instrument?"), self.tr("Only looks, until you ask one."))
+        self.stage.visa.show_advice([(one.do, one.why) for one in bench.catalog.visa_side_by_side.values()])
         self.stage.visa.show_libraries(self._libraries, self.theme)
 
     def _look(self) -> None:

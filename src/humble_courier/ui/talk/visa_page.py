@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from humble_courier.app.instruments import SIDE_BY_SIDE, Library, bare_choice
+from humble_courier.app.instruments import Library, bare_choice
 from humble_courier.ui.flow import FlowRow
 from humble_courier.ui.parts import button, clear, label
 from humble_courier.ui.steps_view import Mark
@@ -44,17 +44,20 @@ class VisaPage(QWidget):
         column.addWidget(ask)
         column.addWidget(self.answer)
         column.addWidget(label(self.tr("Two libraries side by side"), "title"))
-        steps = QGridLayout()
-        steps.setColumnStretch(1, 3)
-        steps.setColumnStretch(2, 2)
-        for i, advice in enumerate(SIDE_BY_SIDE):
-            steps.addWidget(label(f"{i + 1}", "quiet"), i, 0, Qt.AlignmentFlag.AlignTop)
-            for j, (text, role) in enumerate(((advice.do, ""), (advice.why, "quiet")), start=1):
+        self._steps = QGridLayout()
+        self._steps.setColumnStretch(1, 3)
+        self._steps.setColumnStretch(2, 2)
+        column.addLayout(self._steps)
+        column.addStretch(1)
+
+    def show_advice(self, advice: list[tuple[str, str]]) -> None:
+        """What to do where two libraries stand side by side, with the reason for each; once."""
+        for i, texts in enumerate(advice if self._steps.count() == 0 else ()):
+            self._steps.addWidget(label(f"{i + 1}", "quiet"), i, 0, Qt.AlignmentFlag.AlignTop)
+            for j, (text, role) in enumerate(zip(texts, ("", "quiet"), strict=True), start=1):
                 told = label(text, role, wrap=True)
                 told.setAlignment(Qt.AlignmentFlag.AlignTop)
-                steps.addWidget(told, i, j)
-        column.addLayout(steps)
-        column.addStretch(1)
+                self._steps.addWidget(told, i, j)
 
     def _ask(self) -> None:
         if self.resource.text().strip():
