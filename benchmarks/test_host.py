@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from pytest_benchmark.fixture import BenchmarkFixture
 
-from humble_courier.app.drivers import REFERENCE
+from humble_courier.app.port.drivers import REFERENCE
 from humble_courier.host.aliases import Aliases, UsbId
 from humble_courier.host.ports import list_ports
 from humble_courier.simulator.machine import Plug, SimulatedMachine

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from tests.line.other_traffic import OTHER
 from tests.line.test_belief import listened
 
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief.belief import RATE_PARTS, Belief, counted
 from humble_courier.line.belief.listening import Listening
 from humble_courier.line.edges import Edges, from_samples
@@ -16,7 +17,6 @@ from humble_courier.line.from_edges import infer_edges
 from humble_courier.line.rates import FRAME_PRIORS
 from humble_courier.line.uart import Resync
 from humble_courier.line.wave import encode
-from humble_courier.units.settings import Frame, Settings
 
 RATES = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 76800, 115200, 230400, 460800)
 FRAMES = ("8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2")

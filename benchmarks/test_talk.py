@@ -16,20 +16,20 @@ from pymodbus.framer import FramerRTU
 from pymodbus.pdu import DecodePDU
 from tests.talk.virtual import drawn, runner
 
-from humble_courier.app.line_log import LineLog
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import ManualClock
+from humble_courier.domain.settings import Settings
 from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.rates import FRAME_PRIORS
+from humble_courier.port.driver import Driver
+from humble_courier.port.log import LineLog
+from humble_courier.port.port import open_port
+from humble_courier.port.session import Session
+from humble_courier.procedures.device_search.search import DeviceSearch
+from humble_courier.procedures.device_search.trials import Known, Words, exhaustive
 from humble_courier.protocols.kinds import Spoken, decoder
 from humble_courier.protocols.modbus_rtu import read_request, with_crc
 from humble_courier.protocols.nmea import sentence
-from humble_courier.simulator.clock import ManualClock
-from humble_courier.talk.driver import Driver
-from humble_courier.talk.finding.finder import Finder
-from humble_courier.talk.finding.plan import Known, Words, exhaustive
-from humble_courier.talk.port import open_port
-from humble_courier.talk.session import Session
-from humble_courier.units.settings import Settings
 
 LINE = sentence("WIMWV,214.8,R,004.2,M,A")
 MEGABITS = 4_000_000
@@ -141,7 +141,7 @@ def test_finding_against_order(benchmark: Callable[..., object]) -> None:
     def trial() -> None:
         one, clock = drawn(random, shares), ManualClock(1000.0)
         known = Known(("p",), words=(Words(b"*IDN?"), Words(modbus=True, answers_within_s=0.12)), armed=True, units=(1, 10))
-        machine = Finder(known)
+        machine = DeviceSearch(known)
         runner({"p": (one.device, one.settings)}, clock).run(machine)
         found, frame = machine.found, str(one.settings.frame)
         right = found is not None and found.settings.rate == one.settings.rate

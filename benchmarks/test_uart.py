@@ -5,9 +5,9 @@ import time
 from pytest_benchmark.fixture import BenchmarkFixture
 from tests.line import reference
 
+from humble_courier.domain.settings import Settings
 from humble_courier.line.uart import receive
 from humble_courier.line.wave import encode
-from humble_courier.units.settings import Settings
 
 AT = Settings.parse("9600,8N1")
 TEXT = (b"LEVEL LOGGER FW 3.1 READY\r\nLV +01.284 M OK\r\n" * 3000)[:100_000]

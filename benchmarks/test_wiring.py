@@ -9,15 +9,15 @@ from itertools import permutations
 import pytest
 from pytest_benchmark.fixture import BenchmarkFixture
 
-from humble_courier.app.meter import cable_line_up
-from humble_courier.app.readings import ends_named
+from humble_courier.app.wire.meter import cable_line_up
+from humble_courier.app.wire.meter_files import ends_named
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.hardware import Conductor, Connector, Gender, Part
-from humble_courier.units.settings import Handshake
-from humble_courier.wiring.identify import Reading, identify
+from humble_courier.domain.hardware import Conductor, Connector, Gender, Part
+from humble_courier.domain.settings import Handshake
+from humble_courier.wiring.identify.cable import Reading, identify
+from humble_courier.wiring.identify.suspects import line_up
 from humble_courier.wiring.nets import Chain
-from humble_courier.wiring.search import Need, Offer, search
-from humble_courier.wiring.suspects import line_up
+from humble_courier.wiring.planner.search import ChainNeed, Offer, find_chains
 from humble_courier.wiring.trace import trace
 
 CATALOG = Catalog()
@@ -82,8 +82,8 @@ def test_chain_search(benchmark: BenchmarkFixture, size: int, asked: frozenset[H
     the kit, and grown by the square of the size (the whole would take minutes)."""
     offers = kit(size)
     device = CATALOG.device_port(CATALOG.device("gauge-logger"))
-    need = Need(CATALOG.port("usb-a"), device, CATALOG.levels, asked)
-    outcome = benchmark.pedantic(lambda: search(need, offers), rounds=5)
+    need = ChainNeed(CATALOG.port("usb-a"), device, CATALOG.levels, asked)
+    outcome = benchmark.pedantic(lambda: find_chains(need, offers), rounds=5)
     assert outcome.plans and outcome.complete
     sample = offers[: max(10, size // 20)]
 

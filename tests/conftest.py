@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
-from humble_courier.app.demo import demo_store
-from humble_courier.app.workbench import Workbench
+from humble_courier.app.demo.records import demo_store
+from humble_courier.app.link.workbench import Workbench
 from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
 

@@ -13,7 +13,7 @@ from humble_courier.cli.app import build
 from humble_courier.errors import CourierError
 
 if TYPE_CHECKING:
-    from humble_courier.app.plan import Build
+    from humble_courier.app.wire.planning import Build
 
 
 class _Rooms:
@@ -25,17 +25,17 @@ class _Rooms:
         return run(data, demo, fresh)
 
     def sheet(self, link: Path, pdf: Path | None, svg: Path | None) -> None:
-        from humble_courier.ui.paper import print_link
+        from humble_courier.ui.paper.link_sheet import print_link
 
         print_link(link, pdf, svg)
 
     def build_sheet(self, build: "Build", pdf: Path | None, svg: Path | None) -> None:
-        from humble_courier.ui.build_paper import print_build
+        from humble_courier.ui.paper.build_sheet import print_build
 
         print_build(build, pdf, svg)
 
     def label(self, link: Path, pdf: Path) -> None:
-        from humble_courier.ui.label_paper import print_label
+        from humble_courier.ui.paper.label import print_label
 
         print_label(link, pdf)
 

@@ -10,8 +10,8 @@ from humble_courier.address.bus import Member, plan_bus
 from humble_courier.address.network import factory_clash, interface, plan_network
 from humble_courier.address.points import Module, number, plan_points, shown
 from humble_courier.address.switches import Bank, Table, hex_switches, parse_positions, seen_from
+from humble_courier.catalog.entries import BusProtocolEntry
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.plans import BusProtocolEntry
 from humble_courier.errors import BadInput
 
 PROTOCOLS = Catalog().bus_protocols

@@ -4,11 +4,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app import address_sheets as sheets
-from humble_courier.app.address_plans import judge_bus_text, judge_points_text
-from humble_courier.app.address_sheets import Use
+from humble_courier.app.settings import address_rows as sheets
+from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text
+from humble_courier.app.settings.address_rows import Use
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.plans import BankModel
+from humble_courier.documents.bus import BankModel
 from humble_courier.errors import BadInput
 from humble_courier.host.networks import read
 

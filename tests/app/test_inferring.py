@@ -5,12 +5,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from humble_courier.app.inferring import as_text, infer_bytes, infer_file
+from humble_courier.app.settings.inferring import as_text, infer_bytes, infer_file
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.line.edges import Edges
 from humble_courier.line.marked import Doubt, Heard, stuff
 from humble_courier.line.uart import hear
-from humble_courier.units.settings import Settings
 from tests.line.recordings import TEXT, as_vcd, recorded
 
 S = Settings.parse

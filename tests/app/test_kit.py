@@ -3,12 +3,8 @@
 import msgspec
 import pytest
 
-from humble_courier.app import line_load
-from humble_courier.app.build_table import table
-from humble_courier.app.chains import advice, better_chain, chain_line, chains, with_plan
-from humble_courier.app.demo import demo_kit
-from humble_courier.app.facts import documented
-from humble_courier.app.kit import (
+from humble_courier.app.demo.records import demo_kit
+from humble_courier.app.kit.contents import (
     EMPTY,
     credited,
     load_kit,
@@ -19,18 +15,24 @@ from humble_courier.app.kit import (
     with_count,
     with_item,
 )
-from humble_courier.app.links import new_link, trace_link, yaml_text
-from humble_courier.app.meter import MeterBench, may_carry
-from humble_courier.app.readings import ends_named
-from humble_courier.app.workbench import Workbench
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.facts import documented
+from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.wire import line_load
+from humble_courier.app.wire.build_table import table
+from humble_courier.app.wire.chains import advice, better_chain, chain_line, chains, with_plan
+from humble_courier.app.wire.meter import MeterBench, may_carry
+from humble_courier.app.wire.meter_files import ends_named
+from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import link_from_text, resolve_link
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.models import KitItem
+from humble_courier.documents.kit import KitItem
+from humble_courier.documents.link_changes import yaml_text
+from humble_courier.domain.facts import Provenance
+from humble_courier.domain.hardware import Connector, Gender
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.records.store import Store
-from humble_courier.units.facts import Provenance
-from humble_courier.units.hardware import Connector, Gender
-from humble_courier.units.settings import Settings
 from humble_courier.wiring.build import BuildSheet, Wire
 
 

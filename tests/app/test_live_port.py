@@ -10,12 +10,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app.line_log import LineLog, Piece, merged, newest, read_log
-from humble_courier.app.live_port import WAITS_S, LivePort
-from humble_courier.app.talking import start
+from humble_courier.app.link.live_port import WAITS_S, LivePort
+from humble_courier.app.port.opening import start
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
-from humble_courier.protocols.lines import End
-from humble_courier.units.settings import Settings
+from humble_courier.port.log import LineLog, Piece, merged, newest, read_log
+from humble_courier.protocols.lines import Terminator
 from tests.conftest import until
 
 AT = Settings.parse("9600,8N1")
@@ -48,7 +48,7 @@ def test_a_closed_port_refuses_in_words() -> None:
     live = LivePort(lambda: None)
     assert not live.listening and not live.armed and live.session is None and live.utterances() == []
     assert live.log_path is None and live.log_problem == "" and live.waiting == "" and live.search("x") == []
-    for act in (lambda: live.say("ID", End.CR, ""), lambda: live.say_bytes(b"x"), live.send_break):
+    for act in (lambda: live.say("ID", Terminator.CR, ""), lambda: live.say_bytes(b"x"), live.send_break):
         with pytest.raises(BadInput, match="arm first"):
             act()
     with pytest.raises(BadInput, match="listen first"):
@@ -58,10 +58,10 @@ def test_a_closed_port_refuses_in_words() -> None:
 def test_nothing_leaves_before_arming_and_what_leaves_is_in_the_log(held: tuple[LivePort, int]) -> None:
     live, far = held
     with pytest.raises(BadInput, match="arm first"):
-        live.say("ID", End.CRLF, "")
+        live.say("ID", Terminator.CRLF, "")
     assert heard_at(far) == b""
     live.opened().driver.session.arm("may say ID")
-    live.say("ID", End.LFCR, "who")
+    live.say("ID", Terminator.LFCR, "who")
     got = bytearray()
     until(lambda: got.extend(heard_at(far)) or bytes(got) == b"ID\n\r")
     os.write(far, b"ID 7\r\n")
@@ -92,7 +92,7 @@ def test_an_answer_is_waited_for_until_its_time_is_over(held: tuple[LivePort, in
     live, far = held
     live.wait_for(r"OK (\d+)")
     assert live.waiting == r"Waiting for OK (\d+)"
-    monkeypatch.setattr("humble_courier.app.live_port.WAITS_S", 0.0)
+    monkeypatch.setattr("humble_courier.app.link.live_port.WAITS_S", 0.0)
     assert "did not come within" in live.waiting and WAITS_S > 1
     os.write(far, b"noise\r\nOK 12\r\n")
     until(lambda: live.waiting == "The answer came: OK 12")

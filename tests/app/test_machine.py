@@ -4,12 +4,12 @@ from pathlib import Path
 
 import pytest
 
-from humble_courier.app.demo_machine import DemoMachine
-from humble_courier.app.machine import Machine
+from humble_courier.app.demo.machine import DemoMachine
+from humble_courier.app.port.machine import Machine
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.facts import State
 from humble_courier.errors import BadInput, MachineRefused
 from humble_courier.simulator.machine import Plug
-from humble_courier.units.facts import State
 
 
 def machine_of(folder: Path, catalog: Catalog) -> tuple[DemoMachine, Machine]:

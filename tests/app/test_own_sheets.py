@@ -4,8 +4,8 @@ from pathlib import Path
 
 import pytest
 
-from humble_courier.app.choices import devices, sheet_names
-from humble_courier.app.own_sheets import BLANK, begun_from, check, is_own, save
+from humble_courier.app.devices.own_sheets import BLANK, begun_from, check, is_own, save
+from humble_courier.app.link.choices import devices, sheet_names
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput, MachineRefused
 

@@ -4,8 +4,8 @@ from pathlib import Path
 
 import pytest
 
-from humble_courier.app.port_label import port_label
-from humble_courier.app.profiles import (
+from humble_courier.app.port.label import port_label
+from humble_courier.app.port.profiles import (
     Profile,
     keep_latency,
     load_profile,
@@ -17,14 +17,14 @@ from humble_courier.app.profiles import (
 )
 from humble_courier.catalog.links import link_from_text
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.models import LinkModel, LinkPort
+from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.errors import BadInput
-from humble_courier.host.kinds import HostPort, Kind, UsbDevice
+from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.records.store import Store
 
 
 def port(number: int, socket: str, serial: str | None = None) -> HostPort:
-    return HostPort(f"/dev/ttyUSB{number}", Kind.USB, "ch341", UsbDevice(socket, "1a86", "7523", serial))
+    return HostPort(f"/dev/ttyUSB{number}", PortKind.USB, "ch341", UsbDevice(socket, "1a86", "7523", serial))
 
 
 @pytest.mark.parametrize(

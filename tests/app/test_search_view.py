@@ -2,19 +2,19 @@
 
 import pytest
 
-from humble_courier.app.finding import finder, search
-from humble_courier.app.search_view import cells, counted, row_of, spoken, told
+from humble_courier.app.talk.device_search import finder, search
+from humble_courier.app.talk.search_space import cells, counted, row_of, spoken, told
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import MachineRefused
 from humble_courier.line.marked import Heard
-from humble_courier.talk.finding.finder import Finder
-from humble_courier.talk.steps import Outcome
-from humble_courier.units.settings import Settings
+from humble_courier.procedures.device_search.search import DeviceSearch
+from humble_courier.procedures.steps import Outcome
 
 CATALOG = Catalog()
 
 
-def answered(machine: Finder, words: bytes) -> None:
+def answered(machine: DeviceSearch, words: bytes) -> None:
     """Silent until the first question; from then on the same answer to everything."""
     while (step := machine.next()) is not None:
         said = words if step.say else b""

@@ -2,14 +2,14 @@
 
 import pytest
 
-from humble_courier.app import banks, timings
-from humble_courier.app.acts import about, acts
-from humble_courier.app.links import trace_link
-from humble_courier.app.match import match
+from humble_courier.app.prepare.sheet_acts import about, acts
+from humble_courier.app.settings import banks, timings
+from humble_courier.app.settings.both_ends import match
+from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import Link, link_from_text
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
-from humble_courier.units.settings import Settings
 
 LINK = """
 courier: link/1

@@ -9,19 +9,22 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app import line_log, meanings, profiles
-from humble_courier.app.decoding import alternates, decode, decode_file
-from humble_courier.app.instruments import PY, Library, ask, bare_choice, found_files, libraries
-from humble_courier.app.line_log import LineLog, as_text, read_log, search
-from humble_courier.app.links import with_settings
-from humble_courier.app.profiles import again, profile_of, save_profile
-from humble_courier.app.proving import answered_here
-from humble_courier.app.search_view import cells, told
-from humble_courier.app.workbench import Workbench
+from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.port import profiles
+from humble_courier.app.port.profiles import again, profile_of, save_profile
+from humble_courier.app.talk import meanings
+from humble_courier.app.talk.decoding import alternates, decode, decode_file
+from humble_courier.app.talk.instruments import PY, Library, ask, bare_choice, found_files, libraries
+from humble_courier.app.talk.proving import answered_here
+from humble_courier.app.talk.search_space import cells, told
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.link_changes import with_settings
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, MachineRefused
-from humble_courier.host.kinds import HostPort, Kind, UsbDevice
+from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.line.marked import Chunk, Doubt
+from humble_courier.port import log
+from humble_courier.port.log import LineLog, as_text, read_log, search
 from humble_courier.protocols.framer import Event
 from humble_courier.protocols.kinds import Spoken
 from humble_courier.protocols.mstp import frame
@@ -30,7 +33,6 @@ from humble_courier.protocols.spelled import numbers, spelled
 from humble_courier.protocols.talker import FORMATTERS, Fix, Talker, Track, body
 from humble_courier.protocols.unknown import check_of, shape
 from humble_courier.protocols.vehicle import message
-from humble_courier.units.settings import Settings
 from tests.conftest import until
 from tests.protocols.test_codecs import STREAMS
 
@@ -150,7 +152,7 @@ def test_any_bytes_are_a_log_or_one_clear_error(data: bytes) -> None:
         read_log(b'{"courier":"line-log/1"}\n' + data, "x.jsonl")
     except BadInput as error:
         assert error.line is not None
-    assert line_log.is_log(b'{"courier":"line-log/1","address":"p"}')
+    assert log.is_log(b'{"courier":"line-log/1","address":"p"}')
 
 
 @given(st.binary(max_size=40))
@@ -240,7 +242,7 @@ def test_a_device_that_answered_here_is_evidence(bench: Workbench) -> None:
 
 
 def test_an_adapter_is_found_again_under_another_number(bench: Workbench, monkeypatch: pytest.MonkeyPatch) -> None:
-    first = HostPort("/dev/ttyUSB0", Kind.USB, "ch341", UsbDevice("1-2", "1a86", "7523", "A1"))
+    first = HostPort("/dev/ttyUSB0", PortKind.USB, "ch341", UsbDevice("1-2", "1a86", "7523", "A1"))
     save_profile(bench.store, bench.link_id, profile_of(first, "1200,7E1"))
     monkeypatch.setattr(profiles, "list_ports", lambda: [])
     assert again(bench.store, bench.link_id, "/dev/ttyUSB0") is None
@@ -318,8 +320,8 @@ def test_asking_instruments_that_are_not_there(resource: str, query: str, error:
 
 
 def test_a_search_as_a_picture() -> None:
-    from humble_courier.app.finding import finder
-    from humble_courier.app.finding import search as plan
+    from humble_courier.app.talk.device_search import finder
+    from humble_courier.app.talk.device_search import search as plan
 
     wanted = plan(["p"], CATALOG, CATALOG.device("gauge-logger"), armed=True)
     machine = finder(wanted)

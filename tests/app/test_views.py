@@ -6,24 +6,27 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from humble_courier.app import choices
-from humble_courier.app.evidence import Evidence, read
-from humble_courier.app.facts import newest
-from humble_courier.app.hearing import compare
-from humble_courier.app.kit import EMPTY
-from humble_courier.app.links import asked_handshakes, new_link, trace_link, with_settings
-from humble_courier.app.looks import looks_like
-from humble_courier.app.next_step import next_step
-from humble_courier.app.places import places
-from humble_courier.app.proof import make_proof, sheet
-from humble_courier.app.wiremap import wire_map
+from humble_courier.app.kit.contents import EMPTY
+from humble_courier.app.link import choices
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.evidence import Evidence, read
+from humble_courier.app.link.facts import newest
+from humble_courier.app.link.next_step import next_step
+from humble_courier.app.link.places import places
+from humble_courier.app.link.proof import make_proof
+from humble_courier.app.records.link_sheet import sheet
+from humble_courier.app.settings.hearing import compare
+from humble_courier.app.talk.traffic import looks_like
+from humble_courier.app.wire.tracing import asked_handshakes, trace_link
+from humble_courier.app.wire.wire_map import wire_map
 from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.link_changes import with_settings
+from humble_courier.domain.facts import Fact, Provenance, State
+from humble_courier.domain.settings import Handshake, Parity, Settings
 from humble_courier.line.marked import Doubt, Heard, stuff
 from humble_courier.line.uart import hear
-from humble_courier.talk.session import Session
-from humble_courier.units.facts import Fact, Provenance, State
-from humble_courier.units.settings import Handshake, Parity, Settings
+from humble_courier.port.session import Session
 from humble_courier.wiring.trace import Severity
 
 CATALOG = Catalog()

@@ -3,20 +3,22 @@
 import msgspec
 import pytest
 
-from humble_courier.app.chains import better_chain
-from humble_courier.app.demo import demo_kit, demo_store
+from humble_courier.app.demo.records import demo_kit, demo_store
 from humble_courier.app.folders import data_folder
-from humble_courier.app.kit import EMPTY
-from humble_courier.app.links import new_link, trace_link, with_part, with_settings, yaml_text
-from humble_courier.app.places import Stage
-from humble_courier.app.sample import comparison
-from humble_courier.app.workbench import Workbench
+from humble_courier.app.kit.contents import EMPTY
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.places import Stage
+from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.settings.first_line import comparison
+from humble_courier.app.wire.chains import better_chain
+from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import link_from_text, resolve_link
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.link_changes import with_part, with_settings, yaml_text
+from humble_courier.domain.facts import Provenance, State
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.records.store import Store
-from humble_courier.units.facts import Provenance, State
-from humble_courier.units.settings import Settings
 from humble_courier.wiring.trace import Verdict
 from tests.conftest import until
 
@@ -197,10 +199,10 @@ def test_what_opening_does_is_said_before(bench: Workbench) -> None:
 
     from msgspec.structs import replace as with_fields
 
-    from humble_courier.app.headlines import adapter_story
-    from humble_courier.app.talking import open_lines
-    from humble_courier.catalog.sheet_models import LinesAtOpen
-    from humble_courier.talk.port import OpenLines
+    from humble_courier.app.link.headlines import adapter_story
+    from humble_courier.app.port.opening import open_lines
+    from humble_courier.documents.device import LinesAtOpen
+    from humble_courier.port.port import OpenLines
 
     caution, story, opening = adapter_story(bench)
     assert "5 V" in caution

@@ -5,11 +5,11 @@ import pytest
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
+from humble_courier.domain.hardware import Gender
+from humble_courier.domain.settings import Settings
+from humble_courier.domain.signals import Direction, Level
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.devices.behaviour import DATA, behaviour, faults
-from humble_courier.units.hardware import Gender
-from humble_courier.units.settings import Settings
-from humble_courier.units.signals import Direction, Level
 
 CATALOG = Catalog()
 

@@ -3,7 +3,7 @@
 import pytest
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.hardware import Part
+from humble_courier.domain.hardware import Part
 
 CATALOG = Catalog()
 
@@ -63,7 +63,7 @@ def test_nine_against_twenty_five_contacts() -> None:
 
 @pytest.mark.parametrize("shape", CATALOG.shapes.values(), ids=lambda s: s.id)
 def test_what_a_connector_carries_is_a_port_of_its_kind(shape: object) -> None:
-    from humble_courier.catalog.models import ShapeEntry
+    from humble_courier.catalog.entries import ShapeEntry
 
     assert isinstance(shape, ShapeEntry)
     for carries in shape.carries:

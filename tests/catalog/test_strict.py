@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from humble_courier.catalog.links import link_from_text, read_link
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.strict import parse
+from humble_courier.documents.reader import parse
 from humble_courier.errors import BadInput
 
 CATALOG = Catalog()

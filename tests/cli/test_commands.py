@@ -125,7 +125,7 @@ def test_schemas(kind: str) -> None:
 def test_records_export(tmp_path: Path) -> None:
     code, _, err = run("--data", str(tmp_path), "records", "export")
     assert (code, "no records yet" in err) == (2, True)
-    make = "import sys; from pathlib import Path; from humble_courier.app.demo import demo_store; " \
+    make = "import sys; from pathlib import Path; from humble_courier.app.demo.records import demo_store; " \
         "from humble_courier.catalog.load import Catalog; demo_store(Path(sys.argv[1]), Catalog(), False)"  # fmt: skip
     subprocess.run([sys.executable, "-c", make, str(tmp_path)], check=True)
     code, out, _ = run("--data", str(tmp_path), "records", "export")

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from humble_courier.app.drivers import REFERENCE
+from humble_courier.app.port.drivers import REFERENCE
 from humble_courier.simulator.machine import SimulatedMachine
 from tests.cli.test_commands import run
 from tests.host.conftest import CH341, FTDI

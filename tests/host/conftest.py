@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from humble_courier.app.drivers import REFERENCE
+from humble_courier.app.port.drivers import REFERENCE
 from humble_courier.simulator.machine import Plug, SimulatedMachine, Trouble
 
 FTDI = Plug("0403", "6001", "ftdi_sio", "ftdi_sio", serial="SK0001", power_ma=90)

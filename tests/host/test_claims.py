@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from humble_courier.app.drivers import REFERENCE, Laptop, claim, plan_for
+from humble_courier.app.port.drivers import REFERENCE, Laptop, claim, plan_for
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput
 from humble_courier.host.aliases import Aliases, UsbId

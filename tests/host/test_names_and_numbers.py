@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from humble_courier.errors import BadInput
-from humble_courier.host.kinds import HostPort, Kind, UsbDevice
+from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.host.names import By, make_rule
 from humble_courier.host.numbers import Adapter, Program, assign
 from humble_courier.host.ports import list_ports
@@ -36,7 +36,7 @@ def test_by_serial_number_where_there_is_one_else_by_socket(machine: SimulatedMa
 
 
 def usb(serial: str, address: str = "/dev/ttyUSB0") -> HostPort:
-    return HostPort(address, Kind.USB, "ftdi_sio", UsbDevice("1-2", "0403", "6001", serial))
+    return HostPort(address, PortKind.USB, "ftdi_sio", UsbDevice("1-2", "0403", "6001", serial))
 
 
 def test_two_with_the_same_serial_number_are_not_told_apart_by_it() -> None:
@@ -109,8 +109,8 @@ def test_rules_against_udev_itself(product: str) -> None:
         (t.name, (t / "device").resolve()) for t in sorted(Path("/sys/class/tty").iterdir()) if (t / "device").exists()
     )
     device = UsbDevice(above.parent.name, "0403", "6001", product)
-    by_serial = make_rule(HostPort("/dev/ttyUSB0", Kind.USB, usb=device), "weir", By.SERIAL)
-    by_socket = make_rule(HostPort(f"/dev/{tty}", Kind.USB, usb=device), "pass", By.SOCKET)
+    by_serial = make_rule(HostPort("/dev/ttyUSB0", PortKind.USB, usb=device), "weir", By.SERIAL)
+    by_socket = make_rule(HostPort(f"/dev/{tty}", PortKind.USB, usb=device), "pass", By.SOCKET)
     broken = 'SUBSYSTEM=="tty", KERNELZ=="x"'
     rules = "\n".join((by_serial.text, by_socket.text, broken)) + "\n"
     told = subprocess.run(

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from serial.tools import list_ports as pyserial_ports
 
 from humble_courier.host.access import Me, allowed, look, who_am_i
-from humble_courier.host.kinds import HostPort, Kind
+from humble_courier.host.kinds import HostPort, PortKind
 from humble_courier.host.ports import list_ports
 from humble_courier.host.power import power_of
 from humble_courier.simulator.machine import Plug, SimulatedMachine
@@ -30,7 +30,7 @@ def test_what_the_system_knows_of_each(machine: SimulatedMachine) -> None:
     machine.plug(CH341, "1-3", 20)
     machine.plug(ACM, "1-4", 30)
     acm, first, second, native = list_ports(machine.root)
-    assert [p.kind for p in (acm, first, second, native)] == [Kind.USB, Kind.USB, Kind.USB, Kind.NATIVE]
+    assert [p.kind for p in (acm, first, second, native)] == [PortKind.USB, PortKind.USB, PortKind.USB, PortKind.NATIVE]
     assert (first.driver, second.driver, acm.driver, native.driver) == ("ftdi_sio", "ch341", "cdc_acm", None)
     assert first.usb is not None and (first.usb.vid, first.usb.pid, first.usb.path) == ("0403", "6001", "1-2")
     assert (first.usb.serial, first.usb.max_power_ma, first.latency_ms) == ("SK0001", 90, 16)

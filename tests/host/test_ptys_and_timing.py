@@ -9,7 +9,7 @@ import serial.tools.list_ports_linux
 
 from humble_courier.errors import BadInput, MachineRefused
 from humble_courier.host.access import holders
-from humble_courier.host.kinds import HostPort, Kind
+from humble_courier.host.kinds import HostPort, PortKind
 from humble_courier.host.plug_events import PlugEvents, plug_events
 from humble_courier.host.ports import list_ports
 from humble_courier.host.ptys import list_ptys
@@ -26,7 +26,7 @@ def test_a_pty_of_a_program_is_a_port_and_a_terminal_is_none(machine: SimulatedM
     machine.terminal(5, 2102)
     machine.terminal(300, 2103)  # the number's high bits stand apart in tty_nr
     (port,) = list_ports(machine.root)[-1:]
-    assert (port.address, port.kind, port.holder) == ("/dev/pts/4", Kind.PTY, None)
+    assert (port.address, port.kind, port.holder) == ("/dev/pts/4", PortKind.PTY, None)
     assert port.served is not None and (port.served.pid, port.served.program) == (2101, "bench")
     machine.hold("/dev/pts/4", 2104, "terminal")
     assert list_ports(machine.root)[-1].why_not == ("held",)
@@ -106,4 +106,4 @@ def test_the_second_opinion_adds_what_was_overlooked(monkeypatch: pytest.MonkeyP
     names = [Named("/dev/ttyXRUSB0"), Named("/dev/ttyUSB0"), Named("/dev/null")]
     monkeypatch.setattr(serial.tools.list_ports_linux, "comports", lambda: names)
     found = overlooked([HostPort("/dev/ttyUSB0"), HostPort("/dev/null")])
-    assert [(p.address, p.kind) for p in found] == [("/dev/ttyXRUSB0", Kind.VIRTUAL)]
+    assert [(p.address, p.kind) for p in found] == [("/dev/ttyXRUSB0", PortKind.VIRTUAL)]

@@ -4,17 +4,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from humble_courier.host.ports import list_ports
-from humble_courier.host.watch import RECENT_S, Watch, What
+from humble_courier.host.watch import RECENT_S, PlugWatch, What
 from humble_courier.simulator.machine import SimulatedMachine
 from tests.host.conftest import CH341, CP210X, FTDI
 
 
-def looked(watch: Watch, machine: SimulatedMachine, time: float) -> None:
+def looked(watch: PlugWatch, machine: SimulatedMachine, time: float) -> None:
     watch.feed(list_ports(machine.root), time)
 
 
-def begun(machine: SimulatedMachine) -> Watch:
-    watch = Watch()
+def begun(machine: SimulatedMachine) -> PlugWatch:
+    watch = PlugWatch()
     machine.native()
     machine.plug(FTDI, "1-2", 1)
     machine.plug(CH341, "1-3.1", 2)
@@ -81,13 +81,13 @@ def test_what_comes_new_is_not_what_came_back(machine: SimulatedMachine) -> None
 
 @given(st.lists(st.sampled_from(["a", "b", "c"]), max_size=12))
 def test_any_order_of_lists(names: list[str]) -> None:
-    from humble_courier.host.kinds import HostPort, Kind, UsbDevice
+    from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 
-    watch = Watch()
+    watch = PlugWatch()
     here: set[str] = set()
     for time, name in enumerate(names):
         here ^= {name}
-        ports = [HostPort(f"/dev/tty{n}", Kind.USB, "x", UsbDevice(n, "1", "2", n)) for n in sorted(here)]
+        ports = [HostPort(f"/dev/tty{n}", PortKind.USB, "x", UsbDevice(n, "1", "2", n)) for n in sorted(here)]
         watch.feed(ports, time)
         for mine in watch.mine(time):
             assert mine.now.address.removeprefix("/dev/tty") in here and mine.sure

@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from vcd import VCDWriter
 
+from humble_courier.domain.settings import Settings
 from humble_courier.line.edges import Edges
 from humble_courier.line.wave import character_bits
-from humble_courier.units.settings import Settings
 
 TEXT = b"LEVEL LOGGER FW 3.1 READY\r\nLV +1.234 M\r\nID GAUGE7 FW3.1 SN 004711\r\n" * 3
 

@@ -6,7 +6,7 @@ the tests hold the fast one against it, and the benchmarks measure by how much i
 
 from dataclasses import dataclass
 
-from humble_courier.units.settings import Parity, Settings
+from humble_courier.domain.settings import Parity, Settings
 
 
 @dataclass

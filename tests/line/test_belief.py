@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief import cells, tables
 from humble_courier.line.belief.belief import Belief, counted
 from humble_courier.line.belief.listening import Listening
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.uart import Resync, receive
-from humble_courier.units.settings import Frame, Settings
 from tests.line.other_traffic import OTHER
 
 Heard = tuple[NDArray[np.uint8], NDArray[np.bool_]]

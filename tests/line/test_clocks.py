@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.errors import BadInput
 from humble_courier.line.bridges import BRIDGES, board, cp210x, ftdi_full_speed, ftdi_high_speed, pl2303
 from humble_courier.line.clocks import divide, tolerance, too_fast, too_slow
 from humble_courier.line.uart import receive
 from humble_courier.line.wave import encode
-from humble_courier.units.settings import Frame, Settings
 
 # Divisors and printed errors (percent) of the 16550 family at 1.8432 MHz: its data sheet, baud rate table (from memory).
 UART_16550 = [

@@ -6,10 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.signal import lfilter
 
+from humble_courier.domain.settings import Settings
 from humble_courier.line.disturbed import GRID, Disturbance, disturb, together
 from humble_courier.line.uart import hear, receive
 from humble_courier.line.wave import Wave, encode
-from humble_courier.units.settings import Settings
 
 S = Settings.parse("9600,8N1")
 TEXT = b"LV +01.284 M\r\n"

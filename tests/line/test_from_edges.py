@@ -5,13 +5,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.errors import BadInput
 from humble_courier.line.captures import read_csv, read_vcd
 from humble_courier.line.edges import Edges, from_samples, read
 from humble_courier.line.from_edges import infer_edges
 from humble_courier.line.rates import nominal
 from humble_courier.line.wave import encode
-from humble_courier.units.settings import Frame, Settings
 from tests.line.recordings import TEXT, as_vcd, recorded
 
 FRAMES = ("8N1", "7E1", "8E1", "7O1", "8O1", "8N2", "7N2", "7E2", "5N1.5")

@@ -12,10 +12,10 @@ from collections.abc import Iterator
 import numpy as np
 import pytest
 
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief.cells import gaps, wave_of
 from humble_courier.line.uart import TICKS, receive
 from humble_courier.line.wave import Wave
-from humble_courier.units.settings import Frame, Settings
 
 RATE = 9600
 

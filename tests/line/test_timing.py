@@ -4,15 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.line.timing import (
-    buffer_flow,
-    bytes_per_second,
-    modbus_gaps,
-    poll_cycle,
-    round_trip,
-    talker_load,
-)
-from humble_courier.units.settings import Settings
+from humble_courier.domain.settings import Settings
+from humble_courier.line.timing import buffer_flow, bytes_per_second, modbus_gaps, poll_cycle, round_trip, talker_load
 
 
 @pytest.mark.parametrize(

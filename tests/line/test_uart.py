@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from humble_courier.domain.settings import Frame, Parity, Settings
 from humble_courier.line.uart import Received, Resync, hear, receive
 from humble_courier.line.wave import Wave, break_wave, encode
-from humble_courier.units.settings import Frame, Parity, Settings
 from tests.line import reference
 
 RATES = [110, 300, 1200, 2400, 9600, 19_200, 31_250, 57_600, 115_200]

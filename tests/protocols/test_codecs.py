@@ -198,7 +198,7 @@ def test_trouble_codes() -> None:
 
 
 def test_the_token_is_followed_and_two_alike_are_suspected() -> None:
-    watch = mstp.Watch()
+    watch = mstp.TokenWatch()
     watch.feed(b"".join(mstp.frame(0, b, a) for a, b in ((1, 4), (4, 9), (9, 1)) * 3))
     assert watch.ring == [1, 4, 9] and not watch.suspects
     watch.feed(mstp.frame(1, 20, 1) + mstp.frame(2, 1, 20) + mstp.frame(2, 1, 20))

@@ -7,10 +7,10 @@ from pymodbus.framer import FramerRTU
 from pymodbus.pdu import DecodePDU
 from pymodbus.pdu.register_message import ReadHoldingRegistersRequest, ReadHoldingRegistersResponse
 
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, PeerError
 from humble_courier.protocols import modbus_rtu as modbus
-from humble_courier.protocols.lines import End, Expect, printable
-from humble_courier.units.settings import Settings
+from humble_courier.protocols.lines import Expect, Terminator, printable
 
 
 @given(st.integers(1, 247), st.integers(0, 65_000), st.integers(1, 125))
@@ -87,4 +87,4 @@ def test_printable_is_printable(data: bytes) -> None:
 
 
 def test_terminators() -> None:
-    assert [end.octets for end in End] == [b"\r", b"\n", b"\r\n", b"\n\r", b""]
+    assert [end.octets for end in Terminator] == [b"\r", b"\n", b"\r\n", b"\n\r", b""]

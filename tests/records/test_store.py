@@ -15,12 +15,12 @@ from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
 
 import humble_courier.records
-from humble_courier.catalog.models import LinkModel, LinkPort
+from humble_courier.documents.link import LinkModel, LinkPort
+from humble_courier.documents.records import Export, Proof, Word
+from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.errors import MachineRefused
-from humble_courier.records.documents import Export, Proof, Word
 from humble_courier.records.store import FILE, HEAD, Store
 from humble_courier.records.tables import Base
-from humble_courier.units.facts import Fact, Provenance
 
 LINK = LinkModel("link/1", LinkPort(port="usb-a"), LinkPort(device="gauge-logger"))
 PROOF = Proof(

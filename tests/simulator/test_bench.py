@@ -6,14 +6,14 @@ import pytest
 import serial
 
 from humble_courier import simulator
+from humble_courier.domain.clock import ManualClock
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.line.marked import Heard
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.bench import Bench, Wires
-from humble_courier.simulator.clock import ManualClock
 from humble_courier.simulator.devices.device import Device
 from humble_courier.simulator.port import SimulatedPort
-from humble_courier.units.settings import Settings
 
 LOGGER = "sim://bench/gauge-logger"
 GREETING = b"LEVEL LOGGER FW 3.1 READY\r\n"

@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from humble_courier.domain.settings import Settings
 from humble_courier.line.marked import Doubt
 from humble_courier.line.uart import hear
 from humble_courier.simulator.channel import Channel
-from humble_courier.units.settings import Settings
 
 AT = Settings.parse("9600,8N1")
 pieces = st.lists(st.tuples(st.binary(min_size=1, max_size=8), st.floats(0, 0.05)), max_size=8)

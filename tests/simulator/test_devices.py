@@ -5,15 +5,15 @@ import serial
 
 from humble_courier import simulator
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import ManualClock
+from humble_courier.domain.settings import Handshake, Settings
 from humble_courier.errors import BadInput, PeerError
 from humble_courier.protocols.kinds import Spoken, decoder
 from humble_courier.protocols.modbus_rtu import read_answer, read_request
 from humble_courier.protocols.slcan import listen_only
 from humble_courier.simulator.address import SimAddress
-from humble_courier.simulator.clock import ManualClock
 from humble_courier.simulator.devices.behaviour import faults
 from humble_courier.simulator.port import SimulatedPort
-from humble_courier.units.settings import Handshake, Settings
 
 CATALOG = Catalog()
 

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.line.marked import Doubt, Heard
 from humble_courier.protocols import modbus_rtu as modbus
@@ -11,7 +12,6 @@ from humble_courier.simulator.devices.behaviour import behaviour
 from humble_courier.simulator.devices.device import NEVER
 from humble_courier.simulator.devices.make import device as machine
 from humble_courier.simulator.devices.text import TextDevice
-from humble_courier.units.settings import Settings
 
 TEXT, BUS = Settings.parse("1200,7E1"), Settings.parse("19200,8E1")
 anything = st.lists(st.builds(Heard, st.integers(0, 255), st.sampled_from(Doubt)), max_size=200)

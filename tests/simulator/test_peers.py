@@ -17,17 +17,17 @@ import pytest
 import serial
 from pymodbus.client import ModbusSerialClient
 
-from humble_courier.app.instruments import ask
+from humble_courier.app.talk.instruments import ask
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import MachineRefused, PeerError
+from humble_courier.port.driver import Driver
+from humble_courier.port.port import open_port
+from humble_courier.port.session import Session
 from humble_courier.protocols import j1939
 from humble_courier.protocols import modbus_rtu as modbus
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.pty import PtyServer
-from humble_courier.talk.driver import Driver
-from humble_courier.talk.port import open_port
-from humble_courier.talk.session import Session
-from humble_courier.units.settings import Settings
 from tests.conftest import until
 
 BUS = Settings.parse("19200,8N1")

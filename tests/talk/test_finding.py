@@ -7,23 +7,31 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app.finding import finder, search
+from humble_courier.app.talk.device_search import finder, search
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import ManualClock
+from humble_courier.domain.settings import Frame, Parity, Settings
 from humble_courier.errors import BadInput
 from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.rates import FRAME_PRIORS
 from humble_courier.line.uart import hear
+from humble_courier.procedures.device_search.probes import (
+    SHARED,
+    burst,
+    frames_of,
+    groups,
+    in_dialect,
+    part_of,
+    without_echo,
+)
+from humble_courier.procedures.device_search.search import DeviceSearch, SearchEnd
+from humble_courier.procedures.device_search.trials import Known, Words, exhaustive, space
+from humble_courier.procedures.steps import Outcome, Step
 from humble_courier.simulator.bench import Wires
-from humble_courier.simulator.clock import ManualClock
 from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import Device, silent
 from humble_courier.simulator.devices.make import device
 from humble_courier.simulator.devices.units import ModbusUnits
-from humble_courier.talk.finding.finder import End, Finder
-from humble_courier.talk.finding.plan import Known, Words, exhaustive, space
-from humble_courier.talk.finding.probes import SHARED, burst, frames_of, groups, in_dialect, part_of, without_echo
-from humble_courier.talk.steps import Outcome, Step
-from humble_courier.units.settings import Frame, Parity, Settings
 from tests.talk.virtual import drawn, runner
 
 CATALOG = Catalog()
@@ -53,7 +61,7 @@ def test_devices_of_the_valley_are_found_by_their_sheets(id_: str, settings: str
     found = machine.found
     assert found is not None and identity in found.identity and found.settings.rate == at.rate
     assert str(at.frame) in {str(found.settings.frame), *found.equivalent}
-    assert clock.now() - 1000 < 30 and machine.ends["p"][0] is End.FOUND
+    assert clock.now() - 1000 < 30 and machine.ends["p"][0] is SearchEnd.FOUND
 
 
 def test_random_devices_are_found_with_the_right_settings_in_a_tenth_of_the_trials() -> None:
@@ -68,7 +76,7 @@ def test_random_devices_are_found_with_the_right_settings_in_a_tenth_of_the_tria
     for _ in range(40):
         one = drawn(random, shares)
         known = Known(("p",), words=(Words(b"*IDN?"), Words(modbus=True, answers_within_s=0.12)), armed=True, units=(1, 10))
-        machine = Finder(known)
+        machine = DeviceSearch(known)
         runner({"p": (one.device, one.settings)}, ManualClock(1000.0)).run(machine)
         found = machine.found
         assert found is not None and found.settings.rate == one.settings.rate, one
@@ -89,10 +97,10 @@ def test_three_kinds_of_failure_are_told_apart_and_nothing_is_said_unarmed() -> 
     machine = finder(wanted)
     runner({"quiet": (silent(), Settings(9600))}, ManualClock(0.0)).run(machine, told)
     assert machine.found is None and not any(said) and wanted.longest_s < 10 and "nothing is sent" in wanted.says
-    assert machine.ends["none"][0] is End.ABSENT and machine.ends["quiet"][0] is End.STOPPED
+    assert machine.ends["none"][0] is SearchEnd.ABSENT and machine.ends["quiet"][0] is SearchEnd.STOPPED
     armed = finder(search(["quiet"], CATALOG, CATALOG.device("mesh-module"), armed=True))
     runner({"quiet": (silent(), Settings(9600))}, ManualClock(0.0)).run(armed)
-    assert armed.ends["quiet"][0] is End.SILENT and armed.left == 0
+    assert armed.ends["quiet"][0] is SearchEnd.SILENT and armed.left == 0
 
 
 def test_a_search_is_cancelled_and_goes_on_where_it_was() -> None:
@@ -127,7 +135,7 @@ def test_a_unit_is_found_on_a_pair_that_hands_our_words_back(unit: int) -> None:
 def test_a_plug_that_hands_everything_back_is_no_device() -> None:
     machine = finder(search(["p"], CATALOG, CATALOG.device("mesh-module"), armed=True))
     runner({"p": (silent(), Settings(9600))}, ManualClock(1000.0), Wires.loop()).run(machine)
-    assert machine.found is None and machine.ends["p"][0] is End.SILENT
+    assert machine.found is None and machine.ends["p"][0] is SearchEnd.SILENT
 
 
 def test_two_units_with_one_address_are_suspected() -> None:

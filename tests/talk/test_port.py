@@ -13,13 +13,13 @@ import pytest
 import serial
 import serial.rfc2217
 
-from humble_courier.app.talking import listen, say
+from humble_courier.app.talk.one_call import listen, say
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, MachineRefused, PortGone
-from humble_courier.protocols.lines import End
-from humble_courier.talk.driver import BackgroundDriver, Driver
-from humble_courier.talk.port import OpenLines, open_port
-from humble_courier.talk.session import Session
-from humble_courier.units.settings import Settings
+from humble_courier.port.driver import BackgroundDriver, Driver
+from humble_courier.port.port import OpenLines, open_port
+from humble_courier.port.session import Session
+from humble_courier.protocols.lines import Terminator
 from tests.conftest import until
 
 AT = Settings.parse("9600,8N1")
@@ -94,12 +94,12 @@ def test_what_is_said_goes_out_as_it_is(pair: tuple[int, str]) -> None:
     port, session = open_port(pair[1], AT), Session(AT)
     driver = Driver(port, session)
     with pytest.raises(MachineRefused):
-        driver.say("ID", End.CR)
+        driver.say("ID", Terminator.CR)
     session.arm("test")
-    driver.say("\u00ffID", End.CRLF)
+    driver.say("\u00ffID", Terminator.CRLF)
     assert os.read(pair[0], 100) == b"\xffID\r\n"
     with pytest.raises(BadInput, match="one byte"):
-        driver.say("\u20ac", End.CR)
+        driver.say("\u20ac", Terminator.CR)
     port.close()
 
 
@@ -145,11 +145,11 @@ def test_listening_keeps_what_was_heard_when_the_port_vanishes() -> None:
 def test_say_waits_for_the_whole_answer() -> None:
     at, address = Settings.parse("1200,7E1"), "sim://bench/gauge-logger?power=on&pace=5"
     with pytest.raises(MachineRefused, match="--arm"):
-        say(address, at, "ID", End.CRLF, None, armed=False)
-    result = say(address, at, "ID", End.CRLF, r"SN (?P<serial>\d+)", armed=True)
+        say(address, at, "ID", Terminator.CRLF, None, armed=False)
+    result = say(address, at, "ID", Terminator.CRLF, r"SN (?P<serial>\d+)", armed=True)
     assert (result.matched, result.fields) == (True, {"serial": "20418"})
-    assert say(address, at, "ID", End.CRLF, "NOBODY", armed=True, timeout=0.5).matched is False
-    assert say(address, at, "LV", End.CRLF, None, armed=True).received == b"LV +01.284 M OK\r\n"
+    assert say(address, at, "ID", Terminator.CRLF, "NOBODY", armed=True, timeout=0.5).matched is False
+    assert say(address, at, "LV", Terminator.CRLF, None, armed=True).received == b"LV +01.284 M OK\r\n"
 
 
 @pytest.mark.filterwarnings("ignore:set(Daemon|Name)")  # pyserial 3.5, rfc2217.py

@@ -7,19 +7,19 @@ import pytest
 import serial
 
 from humble_courier import simulator
+from humble_courier.domain.clock import ManualClock
+from humble_courier.domain.settings import Settings
 from humble_courier.line.marked import Doubt, Heard
+from humble_courier.port.port import OpenLines, OpenPort, open_port
+from humble_courier.procedures.endurance import Endurance
+from humble_courier.procedures.latency import Latency, WaitFit, judged
+from humble_courier.procedures.loopback import LoopBack, LoopVerdict
+from humble_courier.procedures.runner import Runner
+from humble_courier.procedures.wake import wake
 from humble_courier.protocols.iso14230 import RATE, FastStart
 from humble_courier.simulator.bench import Bench, Wires
-from humble_courier.simulator.clock import ManualClock
 from humble_courier.simulator.devices.device import Device
 from humble_courier.simulator.port import SimulatedPort
-from humble_courier.talk.endurance import Endurance
-from humble_courier.talk.latency import Fit, Latency, judged
-from humble_courier.talk.loopback import LoopBack, Verdict
-from humble_courier.talk.port import OpenLines, Port, open_port
-from humble_courier.talk.runner import Runner
-from humble_courier.talk.wake import wake
-from humble_courier.units.settings import Settings
 from tests.talk.virtual import VirtualPort
 
 
@@ -27,7 +27,7 @@ def timed(clock: ManualClock) -> Runner:
     """A runner whose simulated ports live on a clock that moves only when somebody waits."""
     simulator.install()
 
-    def opens(address: str, settings: Settings, lines: OpenLines) -> Port:
+    def opens(address: str, settings: Settings, lines: OpenLines) -> OpenPort:
         made: list[SimulatedPort] = []
         real: Callable[..., SimulatedPort] = serial.serial_for_url
 
@@ -47,20 +47,20 @@ def timed(clock: ManualClock) -> Runner:
 @pytest.mark.parametrize(
     ("address", "verdict", "rts_cts"),
     [
-        ("sim://bench/loop-back", Verdict.PROVEN, True),
-        ("sim://bench/loop-back?fault=loses-large", Verdict.ERRORS, True),
-        ("sim://bench/mesh-module?power=on", Verdict.NOTHING, False),
-        ("/dev/ttyNONE", Verdict.REFUSED, None),
+        ("sim://bench/loop-back", LoopVerdict.PROVEN, True),
+        ("sim://bench/loop-back?fault=loses-large", LoopVerdict.ERRORS, True),
+        ("sim://bench/mesh-module?power=on", LoopVerdict.NOTHING, False),
+        ("/dev/ttyNONE", LoopVerdict.REFUSED, None),
     ],
 )
-def test_loop_back(address: str, verdict: Verdict, rts_cts: bool | None) -> None:
+def test_loop_back(address: str, verdict: LoopVerdict, rts_cts: bool | None) -> None:
     proof = LoopBack(address)
     timed(ManualClock(50.0)).run(proof)
     assert proof.verdict is verdict and proof.pairs["rts_cts"] is rts_cts
-    if verdict is Verdict.PROVEN:
+    if verdict is LoopVerdict.PROVEN:
         assert [(r.settings.rate, r.errors) for r in proof.results] == [(9600, 0), (115200, 0)]
         assert proof.pairs == {"rts_cts": True, "dtr_dsr": True, "dtr_dcd": True}
-    if verdict is Verdict.NOTHING:
+    if verdict is LoopVerdict.NOTHING:
         assert len(proof.results) == 1, "further rates would tell nothing"
 
 
@@ -72,12 +72,17 @@ def test_round_trips(latency: str, expected: float) -> None:
     figures = machine.figures()
     assert figures is not None and figures["p50"] == pytest.approx(expected, abs=0.2) and machine.missed == 0
     fits = {g.protocol: g.verdict for g in machine.good_for([("slow", 1000.0), ("quick", 10.0)])}
-    assert fits == {"slow": Fit.GOOD, "quick": Fit.GOOD if latency == "0" else Fit.FAILS}
+    assert fits == {"slow": WaitFit.GOOD, "quick": WaitFit.GOOD if latency == "0" else WaitFit.FAILS}
 
 
 def test_words_for_a_fit_carry_their_numbers() -> None:
     told = {"p50": 15.0, "p95": 18.0, "max": 24.0}
-    assert [judged("x", ms, told).verdict for ms in (36, 35, 18, 17)] == [Fit.GOOD, Fit.MARGINAL, Fit.MARGINAL, Fit.FAILS]
+    assert [judged("x", ms, told).verdict for ms in (36, 35, 18, 17)] == [
+        WaitFit.GOOD,
+        WaitFit.MARGINAL,
+        WaitFit.MARGINAL,
+        WaitFit.FAILS,
+    ]
     assert "18.0" in judged("x", 17, told).why and "17" in judged("x", 17, told).why
 
 

@@ -4,11 +4,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from humble_courier.domain.settings import Settings
+from humble_courier.domain.utterance import Who
 from humble_courier.errors import MachineRefused
 from humble_courier.line.marked import Heard, stuff
-from humble_courier.protocols.lines import End
-from humble_courier.talk.session import KEPT_UTTERANCES, LONGEST_UTTERANCE, SHORTEST_PAUSE_S, Session, Who
-from humble_courier.units.settings import Settings
+from humble_courier.port.session import KEPT_UTTERANCES, LONGEST_UTTERANCE, SHORTEST_PAUSE_S, Session
+from humble_courier.protocols.lines import Terminator
 
 AT = Settings.parse("9600,8N1")
 
@@ -16,13 +17,13 @@ AT = Settings.parse("9600,8N1")
 def test_nothing_is_said_before_it_is_armed() -> None:
     session = Session(AT)
     with pytest.raises(MachineRefused, match="listening only"):
-        session.say(0.0, "ID", End.CRLF)
+        session.say(0.0, "ID", Terminator.CRLF)
     assert session.utterances == []
     session.arm("may say ID")
-    assert session.say(0.0, "ID", End.CRLF) == b"ID\r\n"
+    assert session.say(0.0, "ID", Terminator.CRLF) == b"ID\r\n"
     session.disarm()
     with pytest.raises(MachineRefused):
-        session.say(1.0, "ID", End.CRLF)
+        session.say(1.0, "ID", Terminator.CRLF)
 
 
 def test_lines_and_pauses_make_utterances() -> None:

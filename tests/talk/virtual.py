@@ -5,19 +5,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from humble_courier.domain.clock import ManualClock
+from humble_courier.domain.lines import Lines
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.errors import MachineRefused
 from humble_courier.line.marked import stuff
+from humble_courier.port.port import OpenLines
+from humble_courier.procedures.runner import Runner
 from humble_courier.simulator.bench import Bench, Wires
-from humble_courier.simulator.clock import ManualClock
 from humble_courier.simulator.devices.behaviour import Behaviour, Command, Talk
 from humble_courier.simulator.devices.device import Device
-from humble_courier.simulator.devices.talkers import Talker
+from humble_courier.simulator.devices.talkers import TalkingDevice
 from humble_courier.simulator.devices.text import TextDevice
 from humble_courier.simulator.devices.units import ModbusUnits
-from humble_courier.talk.port import OpenLines
-from humble_courier.talk.runner import Runner
-from humble_courier.talk.session import Lines
-from humble_courier.units.settings import Frame, Settings
 
 READ_S = 0.02
 
@@ -104,7 +104,7 @@ def drawn(random: np.random.Generator, shares: Callable[[], tuple[int, str]]) ->
     settings = Settings(rate, Frame.parse(frame))
     if kind == "talker":
         talk = Talk(every_s=float(random.uniform(0.3, 1.4)), text="LEVEL {n} 1.284 M TEMP 4.5 C\r\n")
-        return Drawn(kind, settings, Talker(Behaviour(kind="sentences", source="invented", talks=[talk])))
+        return Drawn(kind, settings, TalkingDevice(Behaviour(kind="sentences", source="invented", talks=[talk])))
     end, echo = str(random.choice(ENDS)), bool(random.random() < 0.3)
     commands = [Command("*IDN?", "SKERROW WORKSHOP,METER,17,1.0")] if random.random() < 0.5 else []
     how = Behaviour(

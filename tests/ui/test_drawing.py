@@ -12,21 +12,22 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QImage, QPainter
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.links import new_link, preview, trace_link
-from humble_courier.app.proof import sheet
-from humble_courier.app.wiremap import wire_map
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.records.link_sheet import sheet
+from humble_courier.app.wire.tracing import preview, trace_link
+from humble_courier.app.wire.wire_map import wire_map
 from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.records import Proof, Word
+from humble_courier.domain.facts import State
+from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import MachineRefused
 from humble_courier.line.marked import Doubt, Heard
-from humble_courier.records.documents import Proof, Word
-from humble_courier.talk.session import Utterance, Who
-from humble_courier.ui.marks import draw_state
-from humble_courier.ui.paper import write_pdf, write_svg
-from humble_courier.ui.talk.lanes import Lanes
+from humble_courier.ui.paper.link_sheet import write_pdf, write_svg
+from humble_courier.ui.stages.talk.lanes import Lanes
 from humble_courier.ui.theme import LARGEST, PALETTES, SMALLEST, Palette, Theme
-from humble_courier.ui.wire_view import MapPainter
-from humble_courier.units.facts import State
+from humble_courier.ui.widgets.marks import draw_state
+from humble_courier.ui.widgets.wire_view import MapPainter
 
 CATALOG = Catalog()
 

@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from humble_courier.ui.flow import FlowRow
+from humble_courier.ui.widgets.flow import FlowRow
 
 
 @pytest.mark.parametrize("width", [120, 240, 380, 700, 1400])

@@ -8,14 +8,14 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.machine import Machine
+from humble_courier.app.port.machine import Machine
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import MachineRefused
 from humble_courier.host.plug_events import PlugEvents
-from humble_courier.ui.log_dialog import LogDialog
-from humble_courier.ui.numbers_dialog import NumbersDialog
-from humble_courier.ui.plan_dialog import PlanDialog
-from humble_courier.ui.port_watch import PortWatch
+from humble_courier.ui.stages.port.log_dialog import LogDialog
+from humble_courier.ui.stages.port.numbers_dialog import NumbersDialog
+from humble_courier.ui.stages.port.plan_dialog import PlanDialog
+from humble_courier.ui.stages.port.port_watch import PortWatch
 from humble_courier.ui.window import Window
 from tests.ui.walk import LEFT
 

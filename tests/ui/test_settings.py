@@ -9,17 +9,17 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QCheckBox, QLabel
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app import banks
-from humble_courier.app.links import with_settings
+from humble_courier.app.settings import banks
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
+from humble_courier.documents.link_changes import with_settings
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
-from humble_courier.ui.settings.address_page import Kind
-from humble_courier.ui.settings.photo_dialog import PhotoDialog
-from humble_courier.ui.stages.prepare import ActText
-from humble_courier.ui.stages.settings import Act
+from humble_courier.ui.stages.prepare.stage import ActText
+from humble_courier.ui.stages.settings.address_page import PlanKind
+from humble_courier.ui.stages.settings.photo_dialog import PhotoDialog
+from humble_courier.ui.stages.settings.stage import SettingsAct
 from humble_courier.ui.window import Window
-from humble_courier.units.settings import Settings
 from tests.address.test_photo import picture
 from tests.line.recordings import TEXT, as_vcd, recorded
 from tests.ui.walk import LEFT
@@ -29,7 +29,7 @@ def texts(widget: object) -> str:
     return " ".join(x.text() for x in widget.findChildren(QLabel))  # type: ignore[attr-defined]
 
 
-def opened(window: Window, act: Act) -> None:
+def opened(window: Window, act: SettingsAct) -> None:
     window.go_to("settings")
     window.settings.choose(act)
 
@@ -43,14 +43,14 @@ def differ(window: Window) -> None:
 
 def test_side_by_side(window: Window) -> None:
     differ(window)
-    opened(window, Act.COMPARE)
+    opened(window, SettingsAct.COMPARE)
     told = texts(window.settings.match)
     assert "switches 1 to 3 of bank S2" in told and "Looks like: few different characters" in told
     assert "disagree: rate, data bits and parity" in window.settings.headline.text()
 
 
 def test_switches_are_turned_by_mouse_and_keyboard_and_taken_over(window: Window, qtbot: QtBot) -> None:
-    opened(window, Act.SWITCHES)
+    opened(window, SettingsAct.SWITCHES)
     page = window.settings.switches
     assert "1200" in page.says.text()
     box = page.picture._boxes()[2]
@@ -71,7 +71,7 @@ def test_switches_are_turned_by_mouse_and_keyboard_and_taken_over(window: Window
 
 
 def test_another_revision_has_another_table(window: Window) -> None:
-    opened(window, Act.SWITCHES)
+    opened(window, SettingsAct.SWITCHES)
     page = window.settings.switches
     page.variant_changed.emit("before-3")
     page.seen.emit("000")
@@ -86,7 +86,7 @@ def test_another_revision_has_another_table(window: Window) -> None:
 
 
 def test_a_recording_is_dropped_and_read(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    opened(window, Act.READ)
+    opened(window, SettingsAct.READ)
     page, file = window.settings.capture, tmp_path / "probe.vcd"
     file.write_bytes(as_vcd({"tx": recorded(np.random.default_rng(1), TEXT, Settings.parse("4800,8O1"), "scattered")}, 100))
     data = QMimeData()
@@ -109,7 +109,7 @@ def test_what_was_heard_here_is_judged(window: Window, qtbot: QtBot) -> None:
     assert bench is not None
     bench.listen()
     qtbot.waitUntil(lambda: sum(len(u) for u in bench.utterances()) >= 38, timeout=20_000)
-    opened(window, Act.READ)
+    opened(window, SettingsAct.READ)
     page = window.settings.capture
     qtbot.mouseClick(page.listen, LEFT)
     qtbot.waitUntil(lambda: page.said.text().startswith("1200 "), timeout=20_000)
@@ -117,7 +117,7 @@ def test_what_was_heard_here_is_judged(window: Window, qtbot: QtBot) -> None:
 
 
 def test_figures_follow_what_is_typed(window: Window) -> None:
-    opened(window, Act.TIME)
+    opened(window, SettingsAct.TIME)
     page = window.settings.figures
     assert "8.333 ms" in texts(page)
     page.fields["takes_per_s"].setText("20")
@@ -141,7 +141,7 @@ def test_acts_of_prepare_are_ticked_and_kept(window: Window, qtbot: QtBot) -> No
 
 
 def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    opened(window, Act.ADDRESS)
+    opened(window, SettingsAct.ADDRESS)
     bench, page = window.bench, window.settings.address
     assert bench is not None
     page.bus.show_rows([("pump", "4", "", ""), ("valve", "4", "", "")])
@@ -150,7 +150,7 @@ def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp
     page.bus.settle_button.click()
     assert "each is legal and stands once" in texts(page.bus) and page.bus.rows()[1][1] != "4"
     assert "valve" in (bench.store.setting(f"bus-plan:{bench.link_id}") or "")
-    page.choose(Kind.POINTS)
+    page.choose(PlanKind.POINTS)
     page.points.show_rows([("in", "16", "0"), ("out", "16", "8")])
     page.points.changed.emit()
     assert "8 to 23 of out meets 0 to 15 of in" in texts(page.points)
@@ -158,7 +158,7 @@ def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp
     plan.write_text("courier: io/1\nradix: 8\nmodules:\n- {name: lamps, points: 8, start: 10}\n")
     window.settings_desk.address.open_file(plan)
     assert page.points.rows() == [("lamps", "8", "10")] and "20" in texts(page.points)
-    page.choose(Kind.NETWORK)
+    page.choose(PlanKind.NETWORK)
     page.network.fields["device"].setText("192.168.4.1/24")
     page.network.changed.emit()
     assert "192.168.4.254/24 dev lan0" in texts(page.network)
@@ -168,7 +168,7 @@ def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp
 
 
 def test_a_photographed_bank_is_read(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    opened(window, Act.SWITCHES)
+    opened(window, SettingsAct.SWITCHES)
     levers = picture([1, 0, 0], True, 0.3, 5, 40)
     values = np.ascontiguousarray(np.clip(levers, 0, 255).astype(np.uint8))
     file = str(tmp_path / "bank.png")

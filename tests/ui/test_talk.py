@@ -6,21 +6,21 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.instruments import PY, Library
-from humble_courier.app.line_log import read_log
-from humble_courier.talk.session import Who
-from humble_courier.ui.stages.talk import Act
+from humble_courier.app.talk.instruments import PY, Library
+from humble_courier.domain.utterance import Who
+from humble_courier.port.log import read_log
+from humble_courier.ui.stages.talk.stage import TalkAct
 from humble_courier.ui.window import Window
 from tests.ui.walk import LEFT
 
 
-def opened(window: Window, act: Act) -> None:
+def opened(window: Window, act: TalkAct) -> None:
     window.go_to("speech")
     window.talk.choose(act)
 
 
 def listening(window: Window, qtbot: QtBot) -> None:
-    opened(window, Act.LISTEN)
+    opened(window, TalkAct.LISTEN)
     qtbot.mouseClick(window.talk.listening.listen_button, LEFT)
     qtbot.waitUntil(lambda: "power-up line" in window.talk.headline.text(), timeout=15_000)
     window.toggle_arm()
@@ -74,7 +74,7 @@ def test_lines_are_shown_and_moved_by_hand(window: Window, qtbot: QtBot) -> None
 
 
 def test_a_device_is_found_and_opened_with_what_was_found(window: Window, qtbot: QtBot) -> None:
-    opened(window, Act.FIND)
+    opened(window, TalkAct.FIND)
     page, bench = window.talk.finding, window.bench
     assert bench is not None and "nothing is sent" in page.says.text()
     page.armed.setChecked(True)
@@ -85,11 +85,11 @@ def test_a_device_is_found_and_opened_with_what_was_found(window: Window, qtbot:
     assert not window.talk_desk.sending and not page.grab().isNull()
     assert any(fact.subject == "found" for fact in bench.facts())
     qtbot.mouseClick(page.adopt, LEFT)
-    assert bench.listening and window.talk.act is Act.LISTEN
+    assert bench.listening and window.talk.act is TalkAct.LISTEN
 
 
 def test_a_search_over_nothing_is_told_and_one_that_runs_is_stopped(window: Window, qtbot: QtBot) -> None:
-    opened(window, Act.FIND)
+    opened(window, TalkAct.FIND)
     page = window.talk.finding
     page.ports.clear()
     page.changed.emit()
@@ -109,7 +109,7 @@ def test_a_search_over_nothing_is_told_and_one_that_runs_is_stopped(window: Wind
 
 
 def test_the_port_is_proven_with_a_plug(window: Window, qtbot: QtBot) -> None:
-    opened(window, Act.PROVE)
+    opened(window, TalkAct.PROVE)
     page, bench = window.talk.prove, window.bench
     assert bench is not None and page.plugged.isVisible()
     for key, headline in (("loop-back", "Proven"), ("latency", "A round trip takes")):
@@ -122,7 +122,7 @@ def test_the_port_is_proven_with_a_plug(window: Window, qtbot: QtBot) -> None:
 
 def test_the_talker_plays(window: Window, qtbot: QtBot) -> None:
     listening(window, qtbot)
-    opened(window, Act.PLAY)
+    opened(window, TalkAct.PLAY)
     page, bench = window.talk.play, window.bench
     assert bench is not None and "118%" in page.load_text.text() and "Too much" in page.load_text.text()
     page.sentences["GGA"].setChecked(False)
@@ -144,7 +144,7 @@ def test_the_talker_plays(window: Window, qtbot: QtBot) -> None:
 
 
 def test_libraries_are_shown(window: Window, qtbot: QtBot) -> None:
-    opened(window, Act.VISA)
+    opened(window, TalkAct.VISA)
     window.talk.visa.show_libraries([Library(PY, "here", True), Library("x@ivi", "/x", False, "broken")], window.theme)
     assert any("pass-through" in one.text() for one in window.talk.visa.findChildren(QLabel))
     assert "names no library" in window.talk.visa.choice.text() and not window.talk.visa.grab().isNull()

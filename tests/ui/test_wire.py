@@ -7,18 +7,18 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.kit import EMPTY, own_lead, with_item
+from humble_courier.app.kit.contents import EMPTY, own_lead, with_item
 from humble_courier.catalog.load import Catalog
-from humble_courier.ui.faces import Face, spoken_order
-from humble_courier.ui.stages.wire import Act
+from humble_courier.domain.facts import Provenance
+from humble_courier.domain.hardware import Connector, Gender
+from humble_courier.ui.stages.wire.stage import WireAct
+from humble_courier.ui.widgets.faces import Face, spoken_order
 from humble_courier.ui.window import Window
-from humble_courier.units.facts import Provenance
-from humble_courier.units.hardware import Connector, Gender
-from humble_courier.wiring.suspects import UNKNOWN, Fault
+from humble_courier.wiring.identify.suspects import UNKNOWN, CableFault
 from tests.ui.walk import LEFT
 
 
-def open_act(window: Window, qtbot: QtBot, act: Act) -> None:
+def open_act(window: Window, qtbot: QtBot, act: WireAct) -> None:
     window.go_to("part:2")
     qtbot.mouseClick(window.wire.acts[act], LEFT)
 
@@ -32,7 +32,7 @@ def press(window: Window, key: str) -> None:
 
 def test_a_cable_is_named_at_the_bench_by_keyboard(window: Window, qtbot: QtBot) -> None:
     """A full crossed cable lies on the bench; the link still has the three-wire one."""
-    open_act(window, qtbot, Act.CABLE)
+    open_act(window, qtbot, WireAct.CABLE)
     page, meter = window.wire.meter, window.wire_desk
     assert not page.adopt.isVisible() and not page.back.isEnabled()
     bench = meter._meter
@@ -63,7 +63,7 @@ def test_a_lead_of_ones_own_is_named_and_a_faulty_one_is_held_against_it(
     bench = window.bench
     assert bench is not None
     bench.change_kit(with_item(bench.kit, own_lead("red lead", "D9 socket", "D9 plug", "2-3, 3-2, 5-5, 7-7, 8-8", catalog)))
-    open_act(window, qtbot, Act.CABLE)
+    open_act(window, qtbot, WireAct.CABLE)
     meter = window.wire_desk._meter
     assert meter is not None and "red lead" in meter.line_up.names
     row = next(i for i, s in enumerate(meter.line_up.suspects) if meter.line_up.names[s.name] == "red lead" and not s.fault)
@@ -77,7 +77,7 @@ def test_a_lead_of_ones_own_is_named_and_a_faulty_one_is_held_against_it(
     assert fresh is not None
     names = fresh.line_up.names
     rows = [i for i, s in enumerate(fresh.line_up.suspects) if names[s.name] == "red lead" and s.fault]
-    row = next(i for i in rows if fresh.line_up.suspects[i].fault == Fault("open", "A7-B7"))
+    row = next(i for i in rows if fresh.line_up.suspects[i].fault == CableFault("open", "A7-B7"))
     while (touch := fresh.named().next_touch) is not None:
         fresh.say(touch, beep=bool(fresh.line_up.joined[row, fresh.line_up.column[touch]]))
     window.wire_desk._again()
@@ -87,14 +87,14 @@ def test_a_lead_of_ones_own_is_named_and_a_faulty_one_is_held_against_it(
 
 
 def test_a_bad_joint_is_noted(window: Window, qtbot: QtBot) -> None:
-    open_act(window, qtbot, Act.CABLE)
+    open_act(window, qtbot, WireAct.CABLE)
     press(window, "W")
     bench = window.wire_desk._meter
     assert bench is not None and [f.code for f, _ in bench.named().faults][:1] == ["high-resistance"]
 
 
 def test_other_ends_begin_anew(window: Window, qtbot: QtBot) -> None:
-    open_act(window, qtbot, Act.CABLE)
+    open_act(window, qtbot, WireAct.CABLE)
     page = window.wire.meter
     page.first.setCurrentIndex(page.first.findData("8P8C-8 plug"))
     page.second.setCurrentIndex(page.second.findData("8P8C-8 plug"))
@@ -103,7 +103,7 @@ def test_other_ends_begin_anew(window: Window, qtbot: QtBot) -> None:
 
 
 def test_a_port_is_named_while_its_volts_are_typed(window: Window, qtbot: QtBot) -> None:
-    open_act(window, qtbot, Act.PORT)
+    open_act(window, qtbot, WireAct.PORT)
     page = window.wire.volts
     assert "Which port" in window.wire.headline.text()
     qtbot.keyClicks(page.fields["3"], "-9,6")
@@ -117,29 +117,29 @@ def test_a_port_is_named_while_its_volts_are_typed(window: Window, qtbot: QtBot)
 
 
 def test_a_chain_is_taken_from_the_kit(window: Window, qtbot: QtBot) -> None:
-    open_act(window, qtbot, Act.CHOOSE)
+    open_act(window, qtbot, WireAct.CHOOSE)
     page = window.wire.chains
     assert page.list.count() == 2 and page.view.isVisible()
     page.list.setCurrentRow(0)
     qtbot.mouseClick(page.take, LEFT)
     assert window.bench is not None
     assert [p.id for p in window.bench.link.parts] == ["usb-rs232", "crossover-adapter-de9"]
-    assert window.wire.act is Act.FOLLOW
+    assert window.wire.act is WireAct.FOLLOW
 
 
 def test_an_empty_kit_says_what_to_buy(window: Window, qtbot: QtBot) -> None:
     assert window.bench is not None
     window.bench.change_kit(EMPTY)
-    open_act(window, qtbot, Act.CHOOSE)
+    open_act(window, qtbot, WireAct.CHOOSE)
     page = window.wire.chains
     assert "Nothing in your kit" in window.wire.headline.text()
     assert "To buy" in page.advice.text() and not page.take.isEnabled()
     qtbot.mouseClick(page.build, LEFT)
-    assert window.wire.act is Act.BUILD
+    assert window.wire.act is WireAct.BUILD
 
 
 def test_length_is_typed_and_judged(window: Window, qtbot: QtBot) -> None:
-    open_act(window, qtbot, Act.LOAD)
+    open_act(window, qtbot, WireAct.LOAD)
     field = window.wire.load.fields["length 1"]
     field.clear()
     qtbot.keyClicks(field, "500")
@@ -155,7 +155,7 @@ def test_length_is_typed_and_judged(window: Window, qtbot: QtBot) -> None:
 
 
 def test_a_cable_to_build(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    open_act(window, qtbot, Act.BUILD)
+    open_act(window, qtbot, WireAct.BUILD)
     page = window.wire.build
     assert "3 conductors" in window.wire.headline.text()
     assert "Must be silent" in page.text.toPlainText()
@@ -168,7 +168,7 @@ def test_a_cable_to_build(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
 
 
 def test_faces_from_the_other_side_and_turned(window: Window, qtbot: QtBot) -> None:
-    open_act(window, qtbot, Act.FOLLOW)
+    open_act(window, qtbot, WireAct.FOLLOW)
     page = window.wire.map
     press(window, "V")
     assert "solder side" in page.far.accessibleName() and "1 2 3 4 5 / 6 7 8 9" in page.far.accessibleName()
@@ -207,11 +207,11 @@ def test_the_kit_by_hand(window: Window, qtbot: QtBot) -> None:
 
 
 def test_pages_claim_only_the_room_of_the_one_that_is_seen(window: Window, qtbot: QtBot) -> None:
-    open_act(window, qtbot, Act.PORT)
+    open_act(window, qtbot, WireAct.PORT)
     window.wire.volts.fields["3"].setText("-9")
     qtbot.waitUntil(lambda: window.stack.height() > 600)
-    qtbot.mouseClick(window.wire.acts[Act.LOAD], LEFT)
+    qtbot.mouseClick(window.wire.acts[WireAct.LOAD], LEFT)
     qtbot.waitUntil(lambda: window.stack.height() <= 600)
     window.resize(700, 700)
-    qtbot.waitUntil(lambda: window.wire.acts[Act.BUILD].y() > window.wire.acts[Act.FOLLOW].y())
+    qtbot.waitUntil(lambda: window.wire.acts[WireAct.BUILD].y() > window.wire.acts[WireAct.FOLLOW].y())
     assert window.wire.map.view.mapTo(window, QPointF(0, 0)).x() >= 0

@@ -7,9 +7,9 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from humble_courier.ui.line_view import PlaceButton
+from humble_courier.domain.facts import State
+from humble_courier.ui.widgets.line_view import PlaceButton
 from humble_courier.ui.window import Window
-from humble_courier.units.facts import State
 
 LEFT = Qt.MouseButton.LeftButton
 

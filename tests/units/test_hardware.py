@@ -1,8 +1,8 @@
 import pytest
 
+from humble_courier.domain.hardware import Conductor, Connector, EndContact, Gender
+from humble_courier.domain.signals import Role, Signal
 from humble_courier.errors import BadInput
-from humble_courier.units.hardware import Conductor, Connector, EndContact, Gender
-from humble_courier.units.signals import Role, Signal
 
 
 @pytest.mark.parametrize("text", ["A2-B3", "A:shell-B:shell", "B1-B4", "A:C-B:H"])

@@ -2,8 +2,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from humble_courier.domain.settings import Frame, Handshake, Parity, Settings
 from humble_courier.errors import BadInput
-from humble_courier.units.settings import Frame, Handshake, Parity, Settings
 
 frames = st.builds(Frame, st.integers(5, 8), st.sampled_from(Parity), st.sampled_from([1, 1.5, 2]))
 settings = st.builds(Settings, st.integers(45, 12_000_000), frames, st.sampled_from(Handshake))

@@ -6,8 +6,8 @@ import networkx as nx
 import pytest
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.hardware import EndContact
-from humble_courier.units.settings import Handshake
+from humble_courier.domain.hardware import EndContact
+from humble_courier.domain.settings import Handshake
 from humble_courier.wiring.build import BuildSheet, design
 from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.nets import Chain

@@ -8,12 +8,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from humble_courier.app.meter import cable_line_up
-from humble_courier.app.readings import ends_named
+from humble_courier.app.wire.meter import cable_line_up
+from humble_courier.app.wire.meter_files import ends_named
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.hardware import EndContact
-from humble_courier.wiring.identify import FALSE_BEEP, MISSED, Named, Reading, identify
-from humble_courier.wiring.suspects import UNKNOWN, LineUp
+from humble_courier.domain.hardware import EndContact
+from humble_courier.wiring.identify.cable import FALSE_BEEP, MISSED, Named, Reading, identify
+from humble_courier.wiring.identify.suspects import UNKNOWN, LineUp
 
 CATALOG = Catalog()
 ENDS = ["D9,D9", "D9,D25", "D25,D25", "8P8C,8P8C", "D9,8P8C"]

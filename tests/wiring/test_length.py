@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.hardware import Part, Site
+from humble_courier.domain.hardware import Part, Site
 from humble_courier.wiring.bias import UNIT_LOAD_OHM, Bus, bias_for, idle_volts, load_ohm
 from humble_courier.wiring.findings import Severity, Verdict
 from humble_courier.wiring.length import Around
@@ -102,7 +102,7 @@ def test_rs232_by_capacitance(metres: float, rate: int, wire: str, severity: Sev
 
 def bus_pair(metres: float, rate: int, **site: object) -> Trace:
     lead = replace(CATALOG.part("terminals-de9-socket"), length_m=metres, wire="bus-pair")
-    from humble_courier.units.hardware import Conductor, Connector, End, Gender
+    from humble_courier.domain.hardware import Conductor, Connector, End, Gender
 
     ends = (End(Connector("terminal", 3, Gender.PLUG)), End(Connector("terminal", 3, Gender.PLUG)))
     wires = tuple(Conductor.parse(f"A{i}-B{i}") for i in "123")
@@ -163,7 +163,7 @@ def test_vehicle_bus_limits() -> None:
 
 def test_the_loss_of_a_long_current_loop() -> None:
     """0.084 ohm/m there and back: 5 km lose 16.8 V at 20 mA, more than a 12 V source has (worked by hand)."""
-    from humble_courier.units.hardware import Conductor, Connector, End, Gender
+    from humble_courier.domain.hardware import Conductor, Connector, End, Gender
 
     ends = (End(Connector("terminal", 4, Gender.PLUG)), End(Connector("terminal", 4, Gender.PLUG)))
     wires = tuple(Conductor.parse(text) for text in ("A1-B3", "A2-B4", "A3-B1", "A4-B2"))

@@ -3,8 +3,8 @@
 import pytest
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.signals import Level, Signal
-from humble_courier.wiring.levels import Fit, fit, leg, survives
+from humble_courier.domain.signals import Level, Signal
+from humble_courier.wiring.levels import LevelFit, fit, leg, survives
 
 LEVELS = Catalog().levels
 SIGNALS = [
@@ -22,30 +22,30 @@ SIGNALS = [
 
 @pytest.mark.parametrize("level", SIGNALS)
 def test_each_family_hears_itself(level: Level) -> None:
-    assert fit(LEVELS, level, level) is Fit.GOOD
+    assert fit(LEVELS, level, level) is LevelFit.GOOD
     assert survives(LEVELS, level, level)
 
 
 @pytest.mark.parametrize(
     ("driver", "receiver", "expected"),
     [
-        (Level.CMOS_3V3, Level.TTL_5V, Fit.GOOD),  # LVTTL drives TTL thresholds of 0.8 and 2.0 V (JESD8C)
-        (Level.TTL_5V, Level.CMOS_3V3, Fit.DAMAGE),
-        (Level.CMOS_1V8, Level.CMOS_3V3, Fit.MISMATCH),
-        (Level.CMOS_3V3, Level.CMOS_1V8, Fit.DAMAGE),
-        (Level.RS232, Level.CMOS_3V3, Fit.DAMAGE),
-        (Level.RS232, Level.TTL_5V, Fit.DAMAGE),
-        (Level.TTL_5V, Level.RS232, Fit.MISMATCH),
-        (Level.RS422, Level.RS485, Fit.GOOD),  # TIA-485-A receivers take TIA-422-B drivers
-        (Level.RS485, Level.RS422, Fit.GOOD),
-        (Level.RS232, Level.RS485, Fit.DAMAGE),  # 15 V against −7 to 12 V
-        (Level.RS485, Level.RS232, Fit.MISMATCH),
-        (Level.CAN, Level.RS485, Fit.MISMATCH),
-        (Level.K_LINE, Level.TTL_5V, Fit.DAMAGE),
-        (Level.POWER_12V, Level.RS232, Fit.MISMATCH),
+        (Level.CMOS_3V3, Level.TTL_5V, LevelFit.GOOD),  # LVTTL drives TTL thresholds of 0.8 and 2.0 V (JESD8C)
+        (Level.TTL_5V, Level.CMOS_3V3, LevelFit.DAMAGE),
+        (Level.CMOS_1V8, Level.CMOS_3V3, LevelFit.MISMATCH),
+        (Level.CMOS_3V3, Level.CMOS_1V8, LevelFit.DAMAGE),
+        (Level.RS232, Level.CMOS_3V3, LevelFit.DAMAGE),
+        (Level.RS232, Level.TTL_5V, LevelFit.DAMAGE),
+        (Level.TTL_5V, Level.RS232, LevelFit.MISMATCH),
+        (Level.RS422, Level.RS485, LevelFit.GOOD),  # TIA-485-A receivers take TIA-422-B drivers
+        (Level.RS485, Level.RS422, LevelFit.GOOD),
+        (Level.RS232, Level.RS485, LevelFit.DAMAGE),  # 15 V against −7 to 12 V
+        (Level.RS485, Level.RS232, LevelFit.MISMATCH),
+        (Level.CAN, Level.RS485, LevelFit.MISMATCH),
+        (Level.K_LINE, Level.TTL_5V, LevelFit.DAMAGE),
+        (Level.POWER_12V, Level.RS232, LevelFit.MISMATCH),
     ],
 )
-def test_one_family_on_another(driver: Level, receiver: Level, expected: Fit) -> None:
+def test_one_family_on_another(driver: Level, receiver: Level, expected: LevelFit) -> None:
     assert fit(LEVELS, driver, receiver) is expected
 
 

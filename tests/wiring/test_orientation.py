@@ -3,7 +3,7 @@
 import pytest
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.hardware import Gender
+from humble_courier.domain.hardware import Gender
 from humble_courier.wiring.orientation import Side, reading_order, seen
 
 SHAPES = Catalog().shapes

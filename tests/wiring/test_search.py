@@ -8,21 +8,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.hardware import Conductor, Part
-from humble_courier.units.settings import Handshake
+from humble_courier.domain.hardware import Conductor, Part
+from humble_courier.domain.settings import Handshake
 from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.nets import Chain, why_not
-from humble_courier.wiring.search import Need, Offer, Plan, search
+from humble_courier.wiring.planner.search import ChainNeed, Offer, Plan, find_chains
 from humble_courier.wiring.trace import trace
 
 CATALOG = Catalog()
 RTS = frozenset({Handshake.RTS_CTS})
 
 
-def need(computer: str, device: str, asked: frozenset[Handshake] = frozenset()) -> Need:
+def need(computer: str, device: str, asked: frozenset[Handshake] = frozenset()) -> ChainNeed:
     sheet = device in CATALOG.device_ids()
     port = CATALOG.device_port(CATALOG.device(device)) if sheet else CATALOG.port(device)
-    return Need(CATALOG.port(computer), port, CATALOG.levels, asked)
+    return ChainNeed(CATALOG.port(computer), port, CATALOG.levels, asked)
 
 
 def kit(words: str) -> list[Offer]:
@@ -56,7 +56,7 @@ TAKEN = [
 
 @pytest.mark.parametrize(("computer", "device", "bag", "asked", "best"), TAKEN)
 def test_what_a_practitioner_takes(computer: str, device: str, bag: str, asked: frozenset[Handshake], best: str) -> None:
-    outcome = search(need(computer, device, frozenset(asked)), kit(bag))
+    outcome = find_chains(need(computer, device, frozenset(asked)), kit(bag))
     assert outcome.complete
     assert (parts_of(outcome.plans[0]) if outcome.plans else []) == best.split()
     assert (outcome.nearest is None) == bool(outcome.plans)
@@ -65,7 +65,7 @@ def test_what_a_practitioner_takes(computer: str, device: str, bag: str, asked: 
 
 
 def test_a_5v_adapter_is_not_offered_for_a_3v3_board() -> None:
-    assert search(need("usb-a", "ttl-3v3-header"), kit("usb-ttl-5v")).plans == ()
+    assert find_chains(need("usb-a", "ttl-3v3-header"), kit("usb-ttl-5v")).plans == ()
 
 
 def test_cost_then_history_decide_between_equals() -> None:
@@ -73,9 +73,9 @@ def test_cost_then_history_decide_between_equals() -> None:
     twin = replace(lead, id="twin")
     goal = need("dte-de9", "gauge-logger")
     dear, cheap = Offer(lead, cost=9), Offer(twin, cost=2)
-    assert search(goal, [dear, cheap]).plans[0].offers[0] is cheap
+    assert find_chains(goal, [dear, cheap]).plans[0].offers[0] is cheap
     tried, doubtful = Offer(lead, successes=8), Offer(twin, successes=1, failures=7)
-    assert search(goal, [doubtful, tried]).plans[0].offers[0] is tried
+    assert find_chains(goal, [doubtful, tried]).plans[0].offers[0] is tried
 
 
 def test_no_more_of_a_part_than_there_is() -> None:
@@ -83,14 +83,14 @@ def test_no_more_of_a_part_than_there_is() -> None:
     lead = replace(CATALOG.part("crossed-de9-full"), ends=(CATALOG.part("gender-changer-de9-plugs").ends))
     changer = CATALOG.part("gender-changer-de9-sockets")
     goal = need("dte-de9", "dte-de9")
-    assert search(goal, [Offer(lead), Offer(changer)]).plans == ()
-    found = search(goal, [Offer(lead), Offer(changer, count=2)]).plans
+    assert find_chains(goal, [Offer(lead), Offer(changer)]).plans == ()
+    found = find_chains(goal, [Offer(lead), Offer(changer, count=2)]).plans
     assert [o.part.id for o in found[0].offers] == [changer.id, lead.id, changer.id]
 
 
 @pytest.mark.parametrize("empty", [[], [Offer(CATALOG.part("crossed-de9-3wire"), count=0)]])
 def test_an_empty_kit(empty: list[Offer]) -> None:
-    outcome = search(need("dte-de9", "gauge-logger"), empty)
+    outcome = find_chains(need("dte-de9", "gauge-logger"), empty)
     assert outcome.plans == () and outcome.nearest is not None
 
 
@@ -117,7 +117,7 @@ def bags(draw: st.DrawFn) -> list[Offer]:
     return found
 
 
-def exhaustive(goal: Need, offers: list[Offer], most: int) -> list[tuple[int, int, float]]:
+def exhaustive(goal: ChainNeed, offers: list[Offer], most: int) -> list[tuple[int, int, float]]:
     """Every chain that mates, by networkx: nodes are parts laid one way, edges join halves that go together."""
     graph = nx.DiGraph()
     ways: dict[str, tuple[int, Part]] = {}
@@ -149,7 +149,7 @@ def exhaustive(goal: Need, offers: list[Offer], most: int) -> list[tuple[int, in
 @given(bags(), st.sampled_from(["gauge-logger", "dce-de9", "dte-de9", "dce-db25", "console-8p8c"]), st.booleans())
 def test_the_best_chain_is_the_best_of_all(offers: list[Offer], device: str, with_handshake: bool) -> None:
     goal = need("dte-de9", device, RTS if with_handshake else frozenset())
-    outcome = search(goal, offers, k=3, most_parts=4)
+    outcome = find_chains(goal, offers, k=3, most_parts=4)
     every = [one for one in exhaustive(goal, offers, 4) if one[0] <= Verdict.WITHOUT_HANDSHAKE.rank]
     assert outcome.complete
     assert bool(outcome.plans) == bool(every)

@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.units.hardware import Conductor, Connector, End, EndContact, Gender, Part, Port
-from humble_courier.units.settings import Handshake
-from humble_courier.units.signals import Signal
+from humble_courier.domain.hardware import Conductor, Connector, End, EndContact, Gender, Part, Port
+from humble_courier.domain.settings import Handshake
+from humble_courier.domain.signals import Signal
 from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.nets import Chain
 from humble_courier.wiring.paths import Carried
@@ -272,7 +272,7 @@ def test_a_breakout_lets_everything_through_and_shows_it() -> None:
     ("a", "b", "told"), [("screws", "posts", None), ("screws", "screws", "screws"), ("posts", "posts", "posts")]
 )
 def test_screws_go_into_posts(a: str, b: str, told: str | None) -> None:
-    from humble_courier.units.hardware import Fixing
+    from humble_courier.domain.hardware import Fixing
 
     near = replace(CATALOG.port("dte-de9"), connector=replace(CATALOG.port("dte-de9").connector, fixing=Fixing(a)))
     far = replace(CATALOG.port("dce-de9"), connector=replace(CATALOG.port("dce-de9").connector, fixing=Fixing(b)))

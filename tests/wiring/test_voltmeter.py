@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app.meter import port_named
-from humble_courier.app.readings import connector_named
+from humble_courier.app.wire.meter import port_named
+from humble_courier.app.wire.meter_files import connector_named
 from humble_courier.catalog.load import Catalog
-from humble_courier.wiring.voltmeter import PortNamed, VoltReading
+from humble_courier.wiring.identify.voltmeter import PortNamed, VoltReading
 
 CATALOG = Catalog()
 

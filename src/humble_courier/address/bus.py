@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from humble_courier.address.conflicts import Conflict
-from humble_courier.catalog.plans import BusProtocolEntry
+from humble_courier.catalog.entries import BusProtocolEntry
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from humble_courier.catalog.sheet_models import SwitchBank
+from humble_courier.documents.device import SwitchBank
 from humble_courier.errors import BadInput
 
 MOST_SWITCHES = 32

@@ -6,10 +6,10 @@ from typing import Any
 
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog, nearest
-from humble_courier.catalog.models import KitItem, KitModel
-from humble_courier.catalog.strict import Document, convert, parse, read_text
+from humble_courier.documents.kit import KitItem, KitModel
+from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.domain.hardware import Part
 from humble_courier.errors import BadInput
-from humble_courier.units.hardware import Part
 
 
 @dataclass(frozen=True)

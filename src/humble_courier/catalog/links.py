@@ -8,13 +8,13 @@ from msgspec import structs
 
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog, nearest
-from humble_courier.catalog.models import LinkModel, LinkPart, LinkPort
-from humble_courier.catalog.sheet_models import DeviceEntry
 from humble_courier.catalog.sheets import as_it_is
-from humble_courier.catalog.strict import Document, convert, parse, read_text
+from humble_courier.documents.device import DeviceEntry
+from humble_courier.documents.link import LinkModel, LinkPart, LinkPort
+from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.domain.hardware import LEAD, Part, Port, Site
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
-from humble_courier.units.hardware import LEAD, Part, Port, Site
-from humble_courier.units.settings import Settings
 
 
 @dataclass(frozen=True)

@@ -6,8 +6,9 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from humble_courier.catalog import resolve
-from humble_courier.catalog.models import (
+from humble_courier.catalog.entries import (
     AdviceEntry,
+    BusProtocolEntry,
     CautionEntry,
     ColourEntry,
     LengthEntry,
@@ -19,18 +20,17 @@ from humble_courier.catalog.models import (
     PortEntry,
     SentenceEntry,
     ShapeEntry,
-    Sourced,
     TakerEntry,
     WaitEntry,
     WireEntry,
 )
-from humble_courier.catalog.plans import BusProtocolEntry
-from humble_courier.catalog.sheet_models import DeviceEntry
 from humble_courier.catalog.sheets import sheet_from_text
-from humble_courier.catalog.strict import Document, convert, parse, read_text
+from humble_courier.documents.base import Sourced
+from humble_courier.documents.device import DeviceEntry
+from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.domain.hardware import Part, Port
+from humble_courier.domain.signals import Level
 from humble_courier.errors import BadInput
-from humble_courier.units.hardware import Part, Port
-from humble_courier.units.signals import Level
 
 DATA = Path(__file__).parent / "data"
 E = TypeVar("E", bound=Sourced)

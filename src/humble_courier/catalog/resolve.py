@@ -4,12 +4,15 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from humble_courier.catalog.models import ConnectorModel, EndModel, KitItem, LinkPart, PartEntry, PortEntry, ShapeEntry
-from humble_courier.catalog.strict import Document
+from humble_courier.catalog.entries import PartEntry, PortEntry, ShapeEntry
+from humble_courier.documents.base import ConnectorModel, EndModel
+from humble_courier.documents.kit import KitItem
+from humble_courier.documents.link import LinkPart
+from humble_courier.documents.reader import Document
+from humble_courier.domain.hardware import LEAD, Conductor, Connector, End, EndContact, Fixing, Gender, Part, Port
+from humble_courier.domain.settings import Settings
+from humble_courier.domain.signals import Signal
 from humble_courier.errors import BadInput
-from humble_courier.units.hardware import LEAD, Conductor, Connector, End, EndContact, Fixing, Gender, Part, Port
-from humble_courier.units.settings import Settings
-from humble_courier.units.signals import Signal
 
 Shapes = Mapping[tuple[str, int], ShapeEntry]
 Where = tuple[Any, ...]

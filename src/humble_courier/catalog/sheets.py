@@ -6,9 +6,9 @@ from typing import Any
 from msgspec import structs
 
 from humble_courier.catalog import resolve
-from humble_courier.catalog.models import CautionEntry
-from humble_courier.catalog.sheet_models import DeviceEntry, SwitchBank, Variant
-from humble_courier.catalog.strict import Document, convert, parse
+from humble_courier.catalog.entries import CautionEntry
+from humble_courier.documents.device import DeviceEntry, SwitchBank, Variant
+from humble_courier.documents.reader import Document, convert, parse
 from humble_courier.errors import BadInput
 
 Version = tuple[int, ...]

@@ -53,7 +53,7 @@ def bus(
     json: Json = False,
 ) -> None:
     """Many devices on one bus: unique and legal addresses, the same settings everywhere."""
-    from humble_courier.app.address_plans import judge_bus
+    from humble_courier.app.settings.address_plans import judge_bus
 
     found = judge_bus(plan, Catalog())
     assignments = [{"name": n, "address": a} for n, a in found.plan.addresses.items()]
@@ -81,7 +81,7 @@ def io(
 ) -> None:
     """Ranges of I/O points: starts, ends, overlaps, the next free start."""
     from humble_courier.address.points import shown
-    from humble_courier.app.address_plans import judge_points, points_shown
+    from humble_courier.app.settings.address_plans import judge_points, points_shown
 
     found, radix = judge_points(plan)
     rows = points_shown(found, radix)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Protocol
 import typer
 
 if TYPE_CHECKING:
-    from humble_courier.app.plan import Build
+    from humble_courier.app.wire.planning import Build
 
 
 class Rooms(Protocol):

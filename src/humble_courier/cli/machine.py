@@ -91,7 +91,7 @@ def driver(
     json: Json = False,
 ) -> None:
     """Which kernel module claims an adapter, and what to do until it is a port."""
-    from humble_courier.app.drivers import claim
+    from humble_courier.app.port.drivers import claim
     from humble_courier.host.aliases import UsbId
     from humble_courier.host.modules import Kernel
 
@@ -186,7 +186,7 @@ def port_numbers(
     json: Json = False,
 ) -> None:
     """Numbers for programs that accept low ports only: all limits at once, with the fewest changes."""
-    from humble_courier.app.port_plan import hand_over, read_plan, solve
+    from humble_courier.app.port.numbers import hand_over, read_plan, solve
 
     found, steps = solve(read_plan(plan))
     if json:

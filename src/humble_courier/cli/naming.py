@@ -17,9 +17,9 @@ def identify(
     json: Json = False,
 ) -> None:
     """Name a cable from the beeps and silences of a meter, and say which two contacts to touch next."""
-    from humble_courier.app.meter import cable_line_up
-    from humble_courier.app.readings import ends_named, read_touches
-    from humble_courier.wiring.identify import identify as name_it
+    from humble_courier.app.wire.meter import cable_line_up
+    from humble_courier.app.wire.meter_files import ends_named, read_touches
+    from humble_courier.wiring.identify.cable import identify as name_it
 
     catalog = Catalog()
     seen = ends_named(ends, catalog)
@@ -62,8 +62,8 @@ def levels(
     json: Json = False,
 ) -> None:
     """Name a port by its idle voltages: DTE or DCE, the family of levels, and so straight or crossed."""
-    from humble_courier.app.meter import port_named
-    from humble_courier.app.readings import connector_named, read_volts
+    from humble_courier.app.wire.meter import port_named
+    from humble_courier.app.wire.meter_files import connector_named, read_volts
 
     catalog = Catalog()
     seen = connector_named(connector, catalog)

@@ -5,17 +5,17 @@ from typing import Annotated, Any
 
 import typer
 
-from humble_courier.app import build_table
-from humble_courier.app.export import write_whole
-from humble_courier.app.plan import Build, Planned, best_build, make_plan
-from humble_courier.app.wiremap import sentence
+from humble_courier.app.records.export import write_whole
+from humble_courier.app.wire import build_table
+from humble_courier.app.wire.planning import Build, Planned, best_build, make_plan
+from humble_courier.app.wire.wire_map import sentence
 from humble_courier.catalog.kits import read_kit
 from humble_courier.catalog.links import read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.cli.context import of
 from humble_courier.cli.output import columns, line, print_json
 from humble_courier.errors import BadInput
-from humble_courier.wiring.search import Offer, Plan
+from humble_courier.wiring.planner.search import Offer, Plan
 
 Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 LinkFile = Annotated[Path, typer.Argument(help="A link/1 document; its chain is left aside.")]

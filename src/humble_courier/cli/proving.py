@@ -8,9 +8,9 @@ import typer
 from humble_courier.catalog.load import Catalog
 from humble_courier.cli.output import line, print_json
 from humble_courier.cli.wiring import Json
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, MachineRefused
-from humble_courier.protocols.lines import End, octets
-from humble_courier.units.settings import Settings
+from humble_courier.protocols.lines import Terminator, octets
 
 Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc2217://…, sim://bench/DEVICE")]
 
@@ -31,9 +31,9 @@ def find(
     json: Json = False,
 ) -> None:
     """Find a silent device: settings, protocol, address. Sends nothing without --arm."""
-    from humble_courier.app.finding import find as run
-    from humble_courier.app.finding import search
-    from humble_courier.app.search_view import counted, spoken
+    from humble_courier.app.talk.device_search import find as run
+    from humble_courier.app.talk.device_search import search
+    from humble_courier.app.talk.search_space import counted, spoken
 
     catalog = Catalog()
     sheet = catalog.device(device) if device else None
@@ -90,7 +90,7 @@ def loopback(
     json: Json = False,
 ) -> None:
     """Prove port, driver and cable with a loop-back plug at the far end."""
-    from humble_courier.app.proving import loop_back
+    from humble_courier.app.talk.proving import loop_back
 
     for one in rate or ():
         Settings.parse(f"{one},8N1")
@@ -128,12 +128,12 @@ def latency(
     address: Address,
     settings: Annotated[str, typer.Option("--settings", help="RATE,FRAME[,HANDSHAKE] of this end.")],
     text: Annotated[str, typer.Option(help="Words to time; else one character that a loop-back plug returns.")] = "",
-    end: Annotated[End, typer.Option(help="How the words end.")] = End.NONE,
+    end: Annotated[Terminator, typer.Option(help="How the words end.")] = Terminator.NONE,
     times: Annotated[int, typer.Option(min=1, max=10_000, help="How often.")] = 60,
     json: Json = False,
 ) -> None:
     """Time the round trip, and tell which protocols bear it."""
-    from humble_courier.app.proving import measure
+    from humble_courier.app.talk.proving import measure
 
     wanted = Settings.parse(settings)
     say = octets(text) + end.octets if text else b"U"
@@ -165,7 +165,7 @@ def wake(
     json: Json = False,
 ) -> None:
     """Wake a controller on a K-line (ISO 14230, fast start). Needs --arm; key on, engine off, brake on."""
-    from humble_courier.app.proving import fast_start
+    from humble_courier.app.talk.proving import fast_start
 
     try:
         number = int(target, 16)

@@ -8,8 +8,8 @@ from typing import Annotated
 import typer
 
 from humble_courier.cli.output import columns, line, print_json
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.errors import BadInput
-from humble_courier.units.settings import Frame, Settings
 
 FULL = 100.0  # percent of the line
 Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
@@ -106,7 +106,7 @@ def infer(
     json: Json = False,
 ) -> None:
     """Rate and frame of a sender, out of its level changes or out of what was received of it."""
-    from humble_courier.app.inferring import KINDS, infer_file
+    from humble_courier.app.settings.inferring import KINDS, infer_file
 
     kind = next((k for k in KINDS if k == format), None)
     if format is not None and kind is None:

@@ -38,7 +38,7 @@ def export(
     if out is None:
         print_json(store.export())
         return
-    from humble_courier.app.export import write_records
+    from humble_courier.app.records.export import write_records
 
     count = write_records(store, out)
     if json:
@@ -76,10 +76,13 @@ def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bu
     """The JSON Schema of an open format."""
     import msgspec
 
-    from humble_courier.catalog.models import KitModel, LinkModel, PortNumbers
-    from humble_courier.catalog.plans import BusModel, IoModel
-    from humble_courier.catalog.sheet_models import DeviceEntry
-    from humble_courier.records.documents import Export
+    from humble_courier.documents.bus import BusModel
+    from humble_courier.documents.device import DeviceEntry
+    from humble_courier.documents.io import IoModel
+    from humble_courier.documents.kit import KitModel
+    from humble_courier.documents.link import LinkModel
+    from humble_courier.documents.port_numbers import PortNumbers
+    from humble_courier.documents.records import Export
 
     kinds: dict[str, Any] = {
         "link": LinkModel,

@@ -6,8 +6,8 @@ import typer
 
 from humble_courier.cli.output import line, marked, print_json
 from humble_courier.cli.wiring import Json
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
-from humble_courier.units.settings import Settings
 
 
 def octets(text: str | None, hex_: str | None) -> bytes:
@@ -39,7 +39,7 @@ def hear(
 ) -> None:
     """What a receiver makes of what is sent, bit by bit."""
     sender, receiver, data = Settings.parse(sent), Settings.parse(heard_as), octets(text, hex)
-    from humble_courier.app.hearing import heard_bytes
+    from humble_courier.app.settings.hearing import heard_bytes
     from humble_courier.line.disturbed import Disturbance
     from humble_courier.line.uart import hear as simulate
 

@@ -9,8 +9,8 @@ import typer
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.cli.output import line
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
-from humble_courier.units.settings import Settings
 
 
 def simulate(

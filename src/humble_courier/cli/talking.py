@@ -7,8 +7,8 @@ import typer
 
 from humble_courier.cli.output import line, print_json
 from humble_courier.cli.wiring import Json
-from humble_courier.protocols.lines import End, printable
-from humble_courier.units.settings import Settings
+from humble_courier.domain.settings import Settings
+from humble_courier.protocols.lines import Terminator, printable
 
 Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc2217://…, sim://bench/DEVICE")]
 SettingsText = Annotated[str, typer.Option("--settings", help="RATE,FRAME[,HANDSHAKE] of this end.")]
@@ -29,7 +29,7 @@ def listen(
 ) -> None:
     """Listen to a port; nothing is sent."""
     wanted = Settings.parse(settings)
-    from humble_courier.app.talking import listen as hear
+    from humble_courier.app.talk.one_call import listen as hear
 
     result = hear(address, wanted, seconds)
     if json:
@@ -50,7 +50,7 @@ def say(
     address: Address,
     settings: SettingsText,
     text: Annotated[str, typer.Option(help="The line to send.")],
-    end: Annotated[End, typer.Option(help="How the line ends.")] = End.CR,
+    end: Annotated[Terminator, typer.Option(help="How the line ends.")] = Terminator.CR,
     expect: Annotated[str | None, typer.Option(help="Regular expression that the answer has to match.")] = None,
     arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it nothing leaves the port.")] = False,
     timeout: Annotated[float, typer.Option(min=0.01, max=3600, help="Seconds to wait for the answer.")] = 2.0,
@@ -58,7 +58,7 @@ def say(
 ) -> None:
     """Send one line and wait for the answer. Needs --arm."""
     wanted = Settings.parse(settings)
-    from humble_courier.app.talking import say as tell
+    from humble_courier.app.talk.one_call import say as tell
 
     result = tell(address, wanted, text, end, expect, arm, timeout)
     if json:
@@ -89,7 +89,7 @@ def decode(
     json: Json = False,
 ) -> None:
     """Read received bytes as a protocol: what each message says, and what is wrong with it."""
-    from humble_courier.app.decoding import decode_file
+    from humble_courier.app.talk.decoding import decode_file
     from humble_courier.catalog.load import Catalog
 
     found = decode_file(file, protocol, Catalog())

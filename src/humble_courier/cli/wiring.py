@@ -5,8 +5,8 @@ from typing import Annotated, Any
 
 import typer
 
-from humble_courier.app.links import trace_link
-from humble_courier.app.wiremap import sentence
+from humble_courier.app.wire.tracing import trace_link
+from humble_courier.app.wire.wire_map import sentence
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.cli.output import line, print_json

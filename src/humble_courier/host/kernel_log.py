@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
-from humble_courier.catalog.models import LogEntry
+from humble_courier.catalog.entries import LogEntry
 
 MOST_EVENTS = 20_000  # the newest; a machine that wrote more about USB has told its story long before
 PIECE = 1 << 20  # bytes read at once
@@ -25,7 +25,7 @@ _JOURNAL = re.compile(
 
 
 @dataclass(frozen=True)
-class Event:
+class LogEvent:
     """One line that means something. `time` in seconds since the start, or as the log dates it; None without one."""
 
     line: int
@@ -47,13 +47,13 @@ class Conclusion:
     usb_path: str | None = None
 
 
-def read_log(chunks: Iterable[bytes], patterns: Iterable[LogEntry]) -> list[Event]:
+def read_log(chunks: Iterable[bytes], patterns: Iterable[LogEntry]) -> list[LogEvent]:
     """The events of a log that comes in pieces of any size, oldest first.
 
     Broken UTF-8 and escape sequences do no harm; memory stays bounded, whatever the size of log and lines.
     """
     compiled = [(entry.code, re.compile(entry.pattern)) for entry in patterns]
-    events: deque[Event] = deque(maxlen=MOST_EVENTS)
+    events: deque[LogEvent] = deque(maxlen=MOST_EVENTS)
     ports: dict[str, str] = {}
     for number, raw in _interesting(_whole_lines(chunks)):
         time, message = _split(_ESCAPES.sub("", raw[:LONGEST_LINE].decode("utf-8", "replace")).strip())
@@ -63,7 +63,7 @@ def read_log(chunks: Iterable[bytes], patterns: Iterable[LogEntry]) -> list[Even
     return list(events)
 
 
-def read_file(path: Path, patterns: Iterable[LogEntry]) -> list[Event]:
+def read_file(path: Path, patterns: Iterable[LogEntry]) -> list[LogEvent]:
     """The same from a file. Raises OSError."""
     with path.open("rb") as file:
         return read_log(pieces(file), patterns)
@@ -125,7 +125,7 @@ def _split(text: str) -> tuple[float | str | None, str]:
 
 def _match(
     number: int, time: float | str | None, message: str, compiled: list[tuple[str, re.Pattern[str]]], ports: dict[str, str]
-) -> Event | None:
+) -> LogEvent | None:
     for code, pattern in compiled:
         match = pattern.search(message)
         if match is None:
@@ -137,7 +137,7 @@ def _match(
         if path is None and port:
             path = ports.get(port)
         usb_id = f"{found['vid']}:{found['pid']}".lower() if found.get("vid") else None
-        return Event(number, time, code, path, port, found.get("program"), usb_id)
+        return LogEvent(number, time, code, path, port, found.get("program"), usb_id)
     return None
 
 
@@ -164,9 +164,9 @@ _NEXT = {
 }
 
 
-def conclude(events: list[Event]) -> list[Conclusion]:
+def conclude(events: list[LogEvent]) -> list[Conclusion]:
     """One conclusion for each USB path that may be a serial adapter, in the order in which they first appear."""
-    paths: dict[str, list[Event]] = {}
+    paths: dict[str, list[LogEvent]] = {}
     for event in events:
         if event.usb_path is not None:
             paths.setdefault(event.usb_path, []).append(event)
@@ -174,7 +174,7 @@ def conclude(events: list[Event]) -> list[Conclusion]:
     return found or [Conclusion("nothing-seen", (), _NEXT["nothing-seen"])]
 
 
-def _judge(path: str, story: list[Event]) -> Conclusion | None:
+def _judge(path: str, story: list[LogEvent]) -> Conclusion | None:
     codes = [e.code for e in story]
     if "other-device" in codes and "port-appeared" not in codes:
         return None

@@ -6,7 +6,7 @@ from enum import StrEnum
 from humble_courier.host.access import Access, Holder
 
 
-class Kind(StrEnum):
+class PortKind(StrEnum):
     """Where a port comes from."""
 
     USB = "usb"
@@ -41,7 +41,7 @@ class HostPort:
     """
 
     address: str
-    kind: Kind = Kind.NATIVE
+    kind: PortKind = PortKind.NATIVE
     driver: str | None = None
     usb: UsbDevice | None = None
     by_id: str | None = None

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from humble_courier.host.access import holders, look, who_am_i
-from humble_courier.host.kinds import HostPort, Kind, UsbDevice
+from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.host.ptys import list_ptys
 
 _NO_UART = "0"  # PORT_UNKNOWN in include/uapi/linux/serial_core.h: a ttyS without hardware behind it
@@ -33,7 +33,7 @@ def list_ports(root: Path = Path("/")) -> list[HostPort]:
         if port is not None:
             found.append(replace(port, holder=held.get(port.address), lock=locks.get(name)))
     found = [replace(p, access=look(root, p.address, me)) for p in [*found, *list_ptys(root, held)]]
-    order = list(Kind)
+    order = list(PortKind)
     return sorted(found, key=lambda p: (order.index(p.kind), _natural(p.address)))
 
 
@@ -50,11 +50,11 @@ def _port(tty: Path, name: str, links: dict[str, dict[str, str]]) -> HostPort | 
     if not bluetooth and usb is None and (not device.exists() or text(tty / "type") == _NO_UART):
         return None
     if bluetooth:
-        kind = Kind.BLUETOOTH
+        kind = PortKind.BLUETOOTH
     elif usb is not None:
-        kind = Kind.USB
+        kind = PortKind.USB
     else:
-        kind = Kind.NATIVE if _NATIVE.fullmatch(name) else Kind.VIRTUAL
+        kind = PortKind.NATIVE if _NATIVE.fullmatch(name) else PortKind.VIRTUAL
     latency = text(device / "latency_timer") if usb is not None else None
     return HostPort(
         address=f"/dev/{name}",
@@ -64,7 +64,7 @@ def _port(tty: Path, name: str, links: dict[str, dict[str, str]]) -> HostPort | 
         by_id=links["id"].get(name),
         by_path=links["path"].get(name),
         latency_ms=int(latency) if latency and latency.isdecimal() else None,
-        low_latency=_low_latency(tty) if kind is Kind.NATIVE else None,
+        low_latency=_low_latency(tty) if kind is PortKind.NATIVE else None,
     )
 
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from humble_courier.host.access import Holder, open_files, program
-from humble_courier.host.kinds import HostPort, Kind
+from humble_courier.host.kinds import HostPort, PortKind
 
 _PTY_MAJORS = range(136, 144)  # UNIX98_PTY_SLAVE_MAJOR, include/uapi/linux/major.h (from memory)
 _TTY_NR = 4  # place in /proc/PID/stat after the closing bracket of the name: proc(5), field 7 (from memory)
@@ -22,7 +22,7 @@ def list_ptys(root: Path, held: Mapping[str, Holder]) -> list[HostPort]:
     terminals, served = _terminals(root), _served(root)
     found = [n for n in numbers if n not in terminals]
     return [
-        HostPort(address=f"/dev/pts/{n}", kind=Kind.PTY, holder=_other(held.get(f"/dev/pts/{n}"), served.get(n)),
+        HostPort(address=f"/dev/pts/{n}", kind=PortKind.PTY, holder=_other(held.get(f"/dev/pts/{n}"), served.get(n)),
                  served=served.get(n))
         for n in found
     ]  # fmt: skip

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from humble_courier.host.kinds import HostPort, Kind
+from humble_courier.host.kinds import HostPort, PortKind
 
 
 def overlooked(ports: Sequence[HostPort]) -> list[HostPort]:
@@ -12,7 +12,7 @@ def overlooked(ports: Sequence[HostPort]) -> list[HostPort]:
 
     known = {port.address for port in ports}
     named = sorted({str(info.device) for info in list_ports_linux.comports()} - known)
-    return [HostPort(address, Kind.VIRTUAL) for address in named if _has_hardware(address)]
+    return [HostPort(address, PortKind.VIRTUAL) for address in named if _has_hardware(address)]
 
 
 def _has_hardware(address: str) -> bool:

@@ -46,7 +46,7 @@ class Mine:
         return " and ".join(told)
 
 
-class Watch:
+class PlugWatch:
     """Compares each list of ports with the one before."""
 
     def __init__(self) -> None:

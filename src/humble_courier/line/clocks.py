@@ -6,8 +6,8 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
+from humble_courier.domain.settings import Frame, Parity
 from humble_courier.errors import BadInput
-from humble_courier.units.settings import Frame, Parity
 
 OTHER_END = 1.5  # percent that the far end may be off too: an RC oscillator or a coarse divider (common practice)
 LEAST_SAMPLES, USUAL_SAMPLES = 3, 16

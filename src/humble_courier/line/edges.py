@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Frame, Parity
 from humble_courier.line.uart import walk
 from humble_courier.line.wave import parity_bit
-from humble_courier.units.settings import Frame, Parity
 
 Times = NDArray[np.floating]
 

@@ -10,11 +10,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Frame
 from humble_courier.errors import BadInput
 from humble_courier.line.bit_time import BitTime, bit_times
 from humble_courier.line.edges import Edges, Read, read
 from humble_courier.line.rates import FRAMES, USUAL_RATES, nominal
-from humble_courier.units.settings import Frame
 
 FEWEST_EDGES = 4
 GLITCH_BITS = 0.2  # shorter stretches than this are no bits

@@ -1,6 +1,6 @@
 """Usual rates and frames, and how likely each is before anything is heard."""
 
-from humble_courier.units.settings import Frame
+from humble_courier.domain.settings import Frame
 
 USUAL_RATES = (
     50, 75, 110, 134, 150, 200, 300, 600, 1200, 1800, 2400, 4800, 9600, 10400, 14400, 19200, 28800, 31250, 38400, 56000,

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from humble_courier.units.settings import Settings
+from humble_courier.domain.settings import Settings
 
 # Modbus over serial line, specification and implementation guide V1.02, 2.5.1.1 (from memory): above 19 200 bit/s fixed.
 MODBUS_INNER_CHARACTERS, MODBUS_SILENT_CHARACTERS = 1.5, 3.5

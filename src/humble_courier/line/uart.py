@@ -17,9 +17,9 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Parity, Settings
 from humble_courier.line.disturbed import Disturbance, disturb
 from humble_courier.line.wave import Wave, encode, parity_bit
-from humble_courier.units.settings import Parity, Settings
 
 TICKS = 16
 CENTRE = TICKS // 2

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from humble_courier.units.settings import Parity, Settings
+from humble_courier.domain.settings import Parity, Settings
 
 Levels = NDArray[np.uint8]
 COARSE, FINE = 2, 16  # slots a bit

@@ -27,7 +27,7 @@ def message(data: bytes, target: int, source: int = TESTER, functional: bool = F
 
 
 @dataclass(frozen=True)
-class Step:
+class StartStep:
     """What the fast start wants next: hold the line `low`, leave it `high`, `send` bytes, or `wait`."""
 
     do: str
@@ -41,16 +41,16 @@ class FastStart:
     def __init__(self, target: int = FUNCTIONAL, functional: bool = True) -> None:
         asked = message(bytes((START,)), target, functional=functional)
         self._steps = [
-            Step("low", WAKE_LOW_S),
-            Step("high", WAKE_HIGH_S),
-            Step("send", 0.0, asked),
-            Step("wait", ANSWER_WITHIN_S + ADAPTER_S),
+            StartStep("low", WAKE_LOW_S),
+            StartStep("high", WAKE_HIGH_S),
+            StartStep("send", 0.0, asked),
+            StartStep("wait", ANSWER_WITHIN_S + ADAPTER_S),
         ]
         self._heard, self._asked = bytearray(), asked
         self.keys: tuple[int, int] | None = None
         self.refusal = ""
 
-    def next(self) -> Step | None:
+    def next(self) -> StartStep | None:
         """The next step; None when it is over."""
         return None if self.keys or not self._steps else self._steps.pop(0)
 

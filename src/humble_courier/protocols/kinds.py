@@ -44,7 +44,7 @@ def decoder(spoken: Spoken, names: Names) -> Decoder:
     """A fresh machine; `names` gives what the numbers of a protocol are called."""
     match spoken:
         case Spoken.MSTP:
-            return mstp.Watch()
+            return mstp.TokenWatch()
         case Spoken.J1939:
             return J1939(names("j1939-groups"), names("j1939-controllers"))
         case Spoken.J1708:

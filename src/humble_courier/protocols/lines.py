@@ -7,7 +7,7 @@ from enum import StrEnum
 from humble_courier.errors import BadInput
 
 
-class End(StrEnum):
+class Terminator(StrEnum):
     """How a line ends."""
 
     CR = "cr"
@@ -19,12 +19,24 @@ class End(StrEnum):
     @property
     def octets(self) -> bytes:
         """The bytes that end a line."""
-        return {End.CR: b"\r", End.LF: b"\n", End.CRLF: b"\r\n", End.LFCR: b"\n\r", End.NONE: b""}[self]
+        return {
+            Terminator.CR: b"\r",
+            Terminator.LF: b"\n",
+            Terminator.CRLF: b"\r\n",
+            Terminator.LFCR: b"\n\r",
+            Terminator.NONE: b"",
+        }[self]
 
     @property
     def spoken(self) -> str:
         """For people: `CR LF`."""
-        return {End.CR: "CR", End.LF: "LF", End.CRLF: "CR LF", End.LFCR: "LF CR", End.NONE: "no terminator"}[self]
+        return {
+            Terminator.CR: "CR",
+            Terminator.LF: "LF",
+            Terminator.CRLF: "CR LF",
+            Terminator.LFCR: "LF CR",
+            Terminator.NONE: "no terminator",
+        }[self]
 
 
 def printable(data: bytes) -> str:

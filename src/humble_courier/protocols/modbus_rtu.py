@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from crccheck.crc import CrcModbus
 
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, PeerError
-from humble_courier.units.settings import Settings
 
 READ_HOLDING, READ_INPUT = 3, 4
 LONGEST_FRAME = 256  # bytes, address and CRC included (Serial Line V1.02, 2.5.1)

@@ -57,7 +57,7 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     return size, Made("frame", True, fields)
 
 
-class Watch:
+class TokenWatch:
     """Follows the token through sound frames and tells what is wrong with the bus. Feed bytes."""
 
     def __init__(self) -> None:

@@ -9,9 +9,9 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from math import cos, radians, sin
 
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.protocols.nmea import sentence
-from humble_courier.units.settings import Settings
 
 FORMATTERS = ("GGA", "GLL", "RMC", "VTG", "ZDA", "HDT", "MWV", "DPT")
 

@@ -19,12 +19,12 @@ from sqlalchemy import Engine, create_engine, delete, event, select
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 
-from humble_courier.catalog.models import LinkModel
+from humble_courier.documents.link import LinkModel
+from humble_courier.documents.records import Export, KeptLink, KnownFact, Proof, Word
+from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.errors import MachineRefused
 from humble_courier.protocols.lines import printable
-from humble_courier.records.documents import Export, KeptLink, KnownFact, Proof, Word
 from humble_courier.records.tables import FactRow, LinkRow, ProofRow, SettingRow, WordRow
-from humble_courier.units.facts import Fact, Provenance
 
 HEAD = "0001"  # the newest migration; a test holds it against Alembic's own answer
 FILE = "records.sqlite3"

@@ -22,15 +22,15 @@ from urllib.parse import parse_qsl, quote, unquote, urlsplit
 from humble_courier.address.switches import coded, parse_positions
 from humble_courier.catalog.links import link_from_text
 from humble_courier.catalog.load import Catalog
-from humble_courier.catalog.sheet_models import DeviceEntry
 from humble_courier.catalog.sheets import as_it_is
+from humble_courier.documents.device import DeviceEntry
+from humble_courier.domain.settings import Parity, Settings
+from humble_courier.domain.signals import Direction
 from humble_courier.errors import BadInput
 from humble_courier.simulator.bench import Bench, Wires
 from humble_courier.simulator.devices.behaviour import faults
 from humble_courier.simulator.devices.device import silent
 from humble_courier.simulator.devices.make import device as make_device
-from humble_courier.units.settings import Parity, Settings
-from humble_courier.units.signals import Direction
 
 KEYS = (
     "chain",

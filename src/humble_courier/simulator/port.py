@@ -6,12 +6,12 @@ from serial import SerialBase, SerialException
 from serial.serialutil import PortNotOpenError
 
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import Clock, SystemClock
+from humble_courier.domain.settings import Frame, Handshake, Parity, Settings
 from humble_courier.errors import BadInput
 from humble_courier.line.marked import Heard, stuff
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.bench import Bench
-from humble_courier.simulator.clock import Clock, SystemClock
-from humble_courier.units.settings import Frame, Handshake, Parity, Settings
 
 PACKET = 62  # bytes that fill a packet of the adapter before its timer runs out (ftdi_sio, 64 less two of status)
 LOSES_FROM = 512

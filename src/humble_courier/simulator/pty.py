@@ -13,11 +13,11 @@ from dataclasses import replace
 from pathlib import Path
 
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import SystemClock
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import MachineRefused
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.bench import Bench
-from humble_courier.simulator.clock import SystemClock
-from humble_courier.units.settings import Settings
 
 _TCGETS2 = 0x802C542A  # asm-generic/ioctls.h with struct termios2 of 44 bytes: the speed as a plain number
 _TERMIOS2 = "4IB19s2I"

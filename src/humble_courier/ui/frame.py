@@ -4,12 +4,12 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from humble_courier.app.next_step import NextStep
-from humble_courier.talk.session import Lines
-from humble_courier.ui.facts_list import FactsList
-from humble_courier.ui.parts import button, label, set_role
+from humble_courier.app.link.next_step import NextStep
+from humble_courier.domain.facts import Fact
+from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
-from humble_courier.units.facts import Fact
+from humble_courier.ui.widgets.basics import button, label, set_role
+from humble_courier.ui.widgets.facts_list import FactsList
 
 
 class Header(QWidget):

@@ -2,8 +2,8 @@
 
 from PyQt6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
 
-from humble_courier.ui.parts import button, label
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import button, label
 
 KEYS = [
     ("Left, Right", "along the line; the stage below follows"),

@@ -9,17 +9,17 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
-from humble_courier.app.links import with_part, with_settings
 from humble_courier.catalog.load import Catalog
-from humble_courier.ui.settings.address_page import Kind
-from humble_courier.ui.stages.settings import Act as SettingsAct
-from humble_courier.ui.stages.talk import Act as TalkAct
-from humble_courier.ui.stages.wire import Act
+from humble_courier.documents.link_changes import with_part, with_settings
+from humble_courier.domain.settings import Settings
+from humble_courier.ui.stages.settings.address_page import PlanKind
+from humble_courier.ui.stages.settings.stage import SettingsAct as SettingsAct
+from humble_courier.ui.stages.talk.stage import TalkAct as TalkAct
+from humble_courier.ui.stages.wire.stage import WireAct
 from humble_courier.ui.theme import DARK, Theme
-from humble_courier.units.settings import Settings
 
 if TYPE_CHECKING:
-    from humble_courier.app.workbench import Workbench
+    from humble_courier.app.link.workbench import Workbench
     from humble_courier.ui.window import Window
 
 SIZE = (1280, 800)
@@ -132,7 +132,7 @@ def _addresses(window: "Window", shoot: Callable[[str], None]) -> None:
     """Six pillows on one pair, two of them alike."""
     window.settings.choose(SettingsAct.ADDRESS)
     page = window.settings.address
-    page.choose(Kind.BUS)
+    page.choose(PlanKind.BUS)
     page.bus.show_rows([(f"pillow-{i}", str(i if i < 6 else 3), "", "") for i in range(1, 7)])
     page.bus.changed.emit()
     shoot("settings-addresses")
@@ -160,16 +160,16 @@ def _searches(app: QApplication, window: "Window", shoot: Callable[[str], None])
 
 def _wire_acts(window: "Window", shoot: Callable[[str], None]) -> None:
     """The other acts of the Wire stage, and the kit."""
-    window.wire.choose(Act.CABLE)
+    window.wire.choose(WireAct.CABLE)
     for beep in (False, False, False, True, False, True):
         window.wire.meter.said.emit(beep)
     shoot("wire-meter")
-    window.wire.choose(Act.PORT)
+    window.wire.choose(WireAct.PORT)
     for contact, volts in (("2", "0.0"), ("3", "-9.6"), ("4", "9.1"), ("7", "9.2"), ("8", "0.1")):
         window.wire.volts.fields[contact].setText(volts)
     shoot("wire-port")
-    window.wire.choose(Act.CHOOSE)
+    window.wire.choose(WireAct.CHOOSE)
     shoot("wire-kit")
-    window.wire.choose(Act.BUILD)
+    window.wire.choose(WireAct.BUILD)
     shoot("wire-build")
-    window.wire.choose(Act.FOLLOW)
+    window.wire.choose(WireAct.FOLLOW)

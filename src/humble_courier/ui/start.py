@@ -52,8 +52,8 @@ def run(data: Path | None, demo: bool, fresh: bool) -> int:
 
 def open_records(window: Window, folder: Path, demo: bool, fresh: bool = False) -> None:
     """Open the records and show what was left open; what cannot be opened is told in the window."""
-    from humble_courier.app.demo import demo_store
-    from humble_courier.app.demo_machine import DemoMachine
+    from humble_courier.app.demo.machine import DemoMachine
+    from humble_courier.app.demo.records import demo_store
     from humble_courier.records.store import Store
 
     try:

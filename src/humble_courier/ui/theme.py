@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
-from humble_courier.units.facts import State
+from humble_courier.domain.facts import State
 
 FONTS = Path(__file__).parent / "fonts"
 SMALLEST, LARGEST = 0.9, 2.0

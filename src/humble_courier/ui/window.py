@@ -10,37 +10,39 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
-from humble_courier.app import choices
-from humble_courier.app.links import new_link, preview, with_settings
-from humble_courier.app.places import Stage
-from humble_courier.app.workbench import Workbench
+from humble_courier.app.link import choices
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.places import Stage
+from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.wire.tracing import preview
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.link_changes import with_settings
+from humble_courier.domain.lines import Lines
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import CourierError
 from humble_courier.host.ports import list_ports
-from humble_courier.talk.session import Lines
-from humble_courier.ui.devices_desk import DevicesDesk
 from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
 from humble_courier.ui.help import show_help
-from humble_courier.ui.icons import Icons
-from humble_courier.ui.kit_desk import KitDesk
-from humble_courier.ui.line_view import LineView
-from humble_courier.ui.parts import Pages, WrapLabel, set_role
-from humble_courier.ui.port_desk import PortDesk
-from humble_courier.ui.settings.desk import SettingsDesk
-from humble_courier.ui.stages.base import Stage as StageWidget
-from humble_courier.ui.stages.devices import DevicesStage
-from humble_courier.ui.stages.first_link import FirstLinkStage
-from humble_courier.ui.stages.kit import KitStage
-from humble_courier.ui.stages.port import PortStage
-from humble_courier.ui.stages.prepare import PrepareStage
-from humble_courier.ui.stages.records import RecordsStage
-from humble_courier.ui.stages.settings import SettingsStage
-from humble_courier.ui.stages.talk import TalkStage
-from humble_courier.ui.stages.wire import Act, WireStage
-from humble_courier.ui.talk.desk import TalkDesk
+from humble_courier.ui.stage import StageWidget as StageWidget
+from humble_courier.ui.stages.devices.desk import DevicesDesk
+from humble_courier.ui.stages.devices.stage import DevicesStage
+from humble_courier.ui.stages.kit.desk import KitDesk
+from humble_courier.ui.stages.kit.stage import KitStage
+from humble_courier.ui.stages.new_link.stage import FirstLinkStage
+from humble_courier.ui.stages.port.desk import PortDesk
+from humble_courier.ui.stages.port.stage import PortStage
+from humble_courier.ui.stages.prepare.stage import PrepareStage
+from humble_courier.ui.stages.records.stage import RecordsStage
+from humble_courier.ui.stages.settings.desk import SettingsDesk
+from humble_courier.ui.stages.settings.stage import SettingsStage
+from humble_courier.ui.stages.talk.desk import TalkDesk
+from humble_courier.ui.stages.talk.stage import TalkStage
+from humble_courier.ui.stages.wire.desk import WireDesk
+from humble_courier.ui.stages.wire.stage import WireAct, WireStage
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.wire.desk import WireDesk
-from humble_courier.units.settings import Settings
+from humble_courier.ui.widgets.basics import Pages, WrapLabel, set_role
+from humble_courier.ui.widgets.icons import Icons
+from humble_courier.ui.widgets.line_view import LineView
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
@@ -387,7 +389,7 @@ class Window(QMainWindow):
             }  # fmt: skip
             self._do(acts[step.action])
         elif step.action == "build":
-            self.wire.choose(Act.BUILD)
+            self.wire.choose(WireAct.BUILD)
             self.go_to("device-port")
         else:
             self.go_to(
@@ -413,9 +415,9 @@ class Window(QMainWindow):
 
     def save_to(self, kind: str, path: Path) -> None:
         """Write the sheet (`pdf`), the drawing (`svg`) or the records (`json`)."""
-        from humble_courier.app.export import write_records
-        from humble_courier.app.proof import sheet
-        from humble_courier.ui.paper import write_pdf, write_svg
+        from humble_courier.app.records.export import write_records
+        from humble_courier.app.records.link_sheet import sheet
+        from humble_courier.ui.paper.link_sheet import write_pdf, write_svg
 
         if self.store is None or self.bench is None:
             return

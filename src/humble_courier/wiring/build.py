@@ -3,11 +3,11 @@
 from dataclasses import dataclass, field
 from itertools import combinations
 
-from humble_courier.catalog.models import ColourEntry
-from humble_courier.units.hardware import Conductor, Connector, End, EndContact, Gender, Part, Port
-from humble_courier.units.settings import Handshake
-from humble_courier.units.signals import DTR_DSR, RTS_CTS, Direction, Role, Signal
-from humble_courier.wiring.levels import Fit, Levels, fit, leg
+from humble_courier.catalog.entries import ColourEntry
+from humble_courier.domain.hardware import Conductor, Connector, End, EndContact, Gender, Part, Port
+from humble_courier.domain.settings import Handshake
+from humble_courier.domain.signals import DTR_DSR, RTS_CTS, Direction, Role, Signal
+from humble_courier.wiring.levels import LevelFit, Levels, fit, leg
 
 Named = tuple[str, Signal]  # contact and its signal
 LINES = ((Handshake.RTS_CTS, RTS_CTS), (Handshake.DTR_DSR, DTR_DSR - {"DCD"}))
@@ -111,7 +111,7 @@ def _sender(wanted: Named, speaker: Port, levels: Levels) -> Named | None:
         for c, s in speaker.signals.items()
         if s.drives
         and s.role is signal.role
-        and fit(levels, s.level, signal.level) is Fit.GOOD
+        and fit(levels, s.level, signal.level) is LevelFit.GOOD
         and leg(levels, s) == leg(levels, signal)
         and (not group or s.name.upper() in group)
     ]

@@ -3,9 +3,9 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
-from humble_courier.catalog.models import LengthEntry, WireEntry
-from humble_courier.units.hardware import Part, Site
-from humble_courier.units.signals import Level, Role
+from humble_courier.catalog.entries import LengthEntry, WireEntry
+from humble_courier.domain.hardware import Part, Site
+from humble_courier.domain.signals import Level, Role
 from humble_courier.wiring.bias import FULL_LOAD_OHM, Bus, bias_for, idle_volts, load_ohm
 from humble_courier.wiring.findings import Finding, Severity
 from humble_courier.wiring.paths import Paths, Segment
@@ -50,7 +50,7 @@ def stretches(paths: Paths, around: Around) -> tuple[Stretch, ...]:
     for segment in paths.segments:
         level = next((s.level for _, s in paths.signals(segment.near) if s.role is Role.DATA), None)
         if level is not None and level in around.rules:
-            found.append(_Stretch(paths, segment, level, around).judge())
+            found.append(_Run(paths, segment, level, around).judge())
     return tuple(found)
 
 
@@ -63,7 +63,7 @@ def reach(rule: LengthEntry, pf_per_m: float, rate: int) -> float | None:
     return rule.max_m
 
 
-class _Stretch:
+class _Run:
     """One stretch under its rule; lives for one call."""
 
     def __init__(self, paths: Paths, segment: Segment, level: Level, around: Around) -> None:

@@ -3,13 +3,13 @@
 from collections.abc import Mapping
 from enum import StrEnum
 
-from humble_courier.catalog.models import LevelEntry, Volts
-from humble_courier.units.signals import Level, Signal
+from humble_courier.catalog.entries import LevelEntry, Volts
+from humble_courier.domain.signals import Level, Signal
 
 Levels = Mapping[Level, LevelEntry]
 
 
-class Fit(StrEnum):
+class LevelFit(StrEnum):
     """What happens when a driver of one family meets a receiver of another."""
 
     GOOD = "good"
@@ -30,19 +30,19 @@ def survives(levels: Levels, contact: Level, driven_by: Level) -> bool:
     return all(_inside(volts, limit) for volts in ranges)
 
 
-def fit(levels: Levels, driver: Level, receiver: Level) -> Fit:
+def fit(levels: Levels, driver: Level, receiver: Level) -> LevelFit:
     """How a receiver of one family takes a driver of another."""
     if driver is receiver:
-        return Fit.GOOD
+        return LevelFit.GOOD
     if not survives(levels, receiver, driver):
-        return Fit.DAMAGE
+        return LevelFit.DAMAGE
     out, into = levels[driver], levels[receiver]
     if out.signalling != into.signalling:
-        return Fit.MISMATCH
+        return LevelFit.MISMATCH
     if out.signalling == "differential":
-        return Fit.GOOD
+        return LevelFit.GOOD
     heard = _inside(out.sends_mark, into.takes_mark) and _inside(out.sends_space, into.takes_space)
-    return Fit.GOOD if heard else Fit.MISMATCH
+    return LevelFit.GOOD if heard else LevelFit.MISMATCH
 
 
 def leg(levels: Levels, signal: Signal) -> str | None:

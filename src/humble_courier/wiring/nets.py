@@ -4,8 +4,8 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple
 
-from humble_courier.units.hardware import LEAD, Connector, End, Gender, Part, Port
-from humble_courier.units.signals import Signal
+from humble_courier.domain.hardware import LEAD, Connector, End, Gender, Part, Port
+from humble_courier.domain.signals import Signal
 
 
 class Spot(NamedTuple):

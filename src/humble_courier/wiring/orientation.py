@@ -3,8 +3,8 @@
 from enum import StrEnum
 from itertools import pairwise
 
-from humble_courier.catalog.models import ShapeEntry
-from humble_courier.units.hardware import Gender
+from humble_courier.catalog.entries import ShapeEntry
+from humble_courier.domain.hardware import Gender
 
 Places = dict[str, tuple[float, float]]  # contact: x to the right, y down, both from 0 to 1
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from humble_courier.units.signals import Direction, Level, Role, Signal
+from humble_courier.domain.signals import Direction, Level, Role, Signal
 from humble_courier.wiring.findings import Finding, Severity
 from humble_courier.wiring.levels import leg
 from humble_courier.wiring.nets import Spot

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
 
-from humble_courier.units.signals import DTR_DSR, RTS_CTS, Direction, Level, Role, Signal
-from humble_courier.wiring.levels import Fit, Levels, fit, leg
+from humble_courier.domain.signals import DTR_DSR, RTS_CTS, Direction, Level, Role, Signal
+from humble_courier.wiring.levels import LevelFit, Levels, fit, leg
 from humble_courier.wiring.nets import Chain, Net, Spot
 
 PortKey = tuple[int, int]  # node and end
@@ -81,7 +81,7 @@ class Paths:
         if len(drivers) != 1 or (signal.direction is Direction.OUT):
             return None
         other, driver = drivers[0]
-        if driver.role is not signal.role or fit(self.levels, driver.level, signal.level) is not Fit.GOOD:
+        if driver.role is not signal.role or fit(self.levels, driver.level, signal.level) is not LevelFit.GOOD:
             return None
         return other, driver
 

@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
-from humble_courier.units.settings import Handshake
-from humble_courier.units.signals import DTR_DSR, RTS_CTS, Direction, Role, Signal
+from humble_courier.domain.settings import Handshake
+from humble_courier.domain.signals import DTR_DSR, RTS_CTS, Direction, Role, Signal
 from humble_courier.wiring.findings import Finding, Severity, Verdict, ordered, verdict
 from humble_courier.wiring.length import Around, Stretch, stretches
-from humble_courier.wiring.levels import Fit, Levels, fit, leg, survives
+from humble_courier.wiring.levels import LevelFit, Levels, fit, leg, survives
 from humble_courier.wiring.nets import Chain, Net, Spot
 from humble_courier.wiring.pairs import judge_loop_back, loops, split_pairs
 from humble_courier.wiring.paths import Carried, Paths, Segment
@@ -167,11 +167,11 @@ class _Judge:
                 result = fit(self.levels, driver.level, signal.level)
                 out, into = self.levels[driver.level], self.levels[signal.level]
                 where = self._joint_before(max(place, spot))
-                if result is Fit.DAMAGE:
+                if result is LevelFit.DAMAGE:
                     text = f"{self._who(place, driver)} sends {out.name}, more than {self._who(spot, signal)} stands"
                     limit = f" ({into.survives.low:g} to {into.survives.high:g} V)"
                     self._find("level-damage", Severity.DAMAGE, text + limit, where, i)
-                elif result is Fit.MISMATCH and signal.hears and self._matters(signal):
+                elif result is LevelFit.MISMATCH and signal.hears and self._matters(signal):
                     text = f"{self._who(spot, signal)} reads {into.name}, but {out.name} arrives"
                     self._find("level-mismatch", self._weight(signal), text, where, i)
 

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief.tables import FRAMES, KINDS, RATES, heard_at
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.rates import FRAME_PRIORS
-from humble_courier.units.settings import Frame, Settings
 
 SYMBOLS = 512
 HELD_BACK, HELD_BACK_ROOT = 0.6, 2.8  # found by trial; benchmarks/test_settings.py shows claimed against true

@@ -7,10 +7,10 @@ break is the byte 0 with its flag.
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief.traffic import Make
 from humble_courier.line.uart import Resync, receive
 from humble_courier.line.wave import COARSE, Wave, character_bits
-from humble_courier.units.settings import Frame, Settings
 
 SYMBOLS = 512
 RECEIVER = 9600  # any rate would do

@@ -10,9 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Frame, Parity, Settings
 from humble_courier.line.belief.belief import Belief, counted
 from humble_courier.line.wave import parity_bit
-from humble_courier.units.settings import Frame, Parity, Settings
 
 CERTAIN = 0.99  # of the rate, before it is opened with
 FIRST = 38400  # of all first rates the one that leaves the least to ask (benchmarks/test_settings.py)

@@ -10,10 +10,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Frame, Parity, Settings
 from humble_courier.line.belief.cells import FASTEST, SLOWEST, SYMBOLS, mixture, simulate
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.wave import parity_bit
-from humble_courier.units.settings import Frame, Parity, Settings
 
 FILE = Path(__file__).with_name("tables.npz")
 FRAMES = ("8N1", "8N2", "8E1", "8O1", "7E1", "7O1", "7N2", "7E2", "7O2", "7N1")

@@ -5,8 +5,8 @@ from typing import Literal
 
 import msgspec
 
-from humble_courier.catalog.models import Strict, Text
-from humble_courier.catalog.strict import convert, parse, read_text
+from humble_courier.documents.base import Strict, Text
+from humble_courier.documents.reader import convert, parse, read_text
 from humble_courier.errors import BadInput
 
 DATA = Path(__file__).parent.parent / "data"

@@ -4,13 +4,13 @@ from collections.abc import Collection
 
 import msgspec
 
+from humble_courier.domain.settings import Settings
 from humble_courier.simulator.devices.behaviour import Behaviour, Talk, behaviour, revised
 from humble_courier.simulator.devices.can_adapter import CanAdapter
 from humble_courier.simulator.devices.device import Device, silent
-from humble_courier.simulator.devices.talkers import J1708Bus, PacketRadio, Talker, TokenBus
+from humble_courier.simulator.devices.talkers import J1708Bus, PacketRadio, TalkingDevice, TokenBus
 from humble_courier.simulator.devices.text import TextDevice
 from humble_courier.simulator.devices.units import ModbusUnits
-from humble_courier.units.settings import Settings
 
 SLOW_S = 4.0  # what a slow device takes for an answer: more than most programs wait
 DEAD = ("no-power", "key-off", "other-mode")  # of the device itself; an adapter before it still answers
@@ -34,7 +34,7 @@ def device(
     if set(DEAD) & set(faults):
         return silent()
     if "chatters" in faults:
-        return Talker(_chatter(how))
+        return TalkingDevice(_chatter(how))
     made = _sound(how, settings, think_s, "two-alike" in faults)
     made.on_unplugged = how.unplugged
     return made
@@ -52,7 +52,7 @@ def _sound(how: Behaviour, settings: Settings, think_s: float | None, alike: boo
             return PacketRadio(how)
         case "j1708":
             return J1708Bus(how)
-    return Talker(how)
+    return TalkingDevice(how)
 
 
 def _chatter(how: Behaviour) -> Behaviour:

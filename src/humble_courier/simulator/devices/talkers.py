@@ -7,7 +7,7 @@ from humble_courier.simulator.devices.behaviour import Behaviour, Talk
 from humble_courier.simulator.devices.device import Device
 
 
-class Talker(Device):
+class TalkingDevice(Device):
     """Says its things again and again, from `power_up_s` on; listens to nothing."""
 
     def __init__(self, how: Behaviour) -> None:
@@ -44,7 +44,7 @@ class Talker(Device):
         return bytes.fromhex(talk.hex) + talk.text.format(n=count).encode()
 
 
-class J1708Bus(Talker):
+class J1708Bus(TalkingDevice):
     """Messages of J1708: `hex` is sender and parameters, the checksum is added."""
 
     def said(self, talk: Talk, count: int) -> bytes:  # noqa: ARG002 (the same each time)
@@ -86,7 +86,7 @@ class TokenBus(Device):
         return mstp.frame(mstp.TOKEN, following, holder)
 
 
-class PacketRadio(Talker):
+class PacketRadio(TalkingDevice):
     """A packet radio: hands over what it hears on the air, transmits what it is given, and while a line keys it."""
 
     def __init__(self, how: Behaviour) -> None:

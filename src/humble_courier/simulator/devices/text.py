@@ -2,11 +2,11 @@
 
 import re
 
+from humble_courier.domain.settings import Handshake, Settings
 from humble_courier.line.marked import Doubt, Heard
-from humble_courier.protocols.lines import End
+from humble_courier.protocols.lines import Terminator
 from humble_courier.simulator.devices.behaviour import Behaviour, Command
 from humble_courier.simulator.devices.device import Device
-from humble_courier.units.settings import Handshake, Settings
 
 XON, XOFF = 0x11, 0x13
 LONGEST_LINE = 80  # what its input buffer holds; a longer line is thrown away up to the next terminator
@@ -17,7 +17,7 @@ class TextDevice(Device):
 
     def __init__(self, how: Behaviour, settings: Settings, think_s: float | None = None) -> None:
         super().__init__()
-        self._how, self._end = how, End(how.end).octets
+        self._how, self._end = how, Terminator(how.end).octets
         self._values = {**how.values, "settings": settings.spoken}
         self._think_s = how.think_s if think_s is None else think_s
         self._line, self._fill, self._fill_at = bytearray(), 0.0, 0.0

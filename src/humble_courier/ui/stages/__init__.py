@@ -1,1 +1,1 @@
-"""One module a stage: what opens below the line."""
+"""What opens below the line or from the rail: a folder a stage, with its stage, its desk and its pages."""

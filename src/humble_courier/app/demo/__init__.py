@@ -1,0 +1,1 @@
+"""The demo: an invented place with its records and its machine."""

@@ -1,0 +1,1 @@
+"""Device sheets of one's own."""

@@ -1,0 +1,96 @@
+"""A person's own device sheets: begun from a blank or from a near relative, checked while they are written, saved whole."""
+
+import re
+from dataclasses import dataclass
+from pathlib import Path
+
+from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts
+from humble_courier.app.records.export import write_whole
+from humble_courier.catalog import resolve
+from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.sheets import sheet_from_text
+from humble_courier.documents.reader import Document, read_text
+from humble_courier.errors import BadInput, MachineRefused
+
+_ID = re.compile(r"[a-z][a-z0-9-]{0,40}")
+NAME = "this sheet"
+BLANK = """courier: device/1
+id: my-device
+name: My device
+kind: instrument            # instrument, vehicle, radio, controller or legacy
+edition: its manual, edition and year
+port:
+  name: Service port
+  mark: what stands beside it
+  beside: ''                # what it is mistaken for
+  connector: {family: D, contacts: 9, gender: socket}
+  signals:
+    2: TXD out rs232        # seen from the device
+    3: RXD in rs232
+    5: GND
+  settings: 9600,8N1
+  set_by: fixed
+  meant: what it is for
+end: crlf                   # cr, lf, crlf or none
+echo: false
+first_words: []             # words that change nothing, with the answer that proves it is this device
+preconditions:
+  - {act: Power it, proof: lamp lit}
+lamps: []
+note_down: [firmware, serial number]
+source: written on site
+"""
+
+
+@dataclass(frozen=True)
+class Checked:
+    """What a sheet in the making says: its acts and the rest of it, or the one thing that is wrong with the line."""
+
+    acts: tuple[SheetAct, ...] = ()
+    about: tuple[tuple[str, str], ...] = ()
+    name: str = ""
+    id: str = ""
+    problem: str = ""
+    line: int | None = None
+
+
+def check(text: str, catalog: Catalog) -> Checked:
+    """Judge a sheet in the making."""
+    try:
+        sheet = sheet_from_text(text, NAME, catalog.cautions)
+        if not _ID.fullmatch(sheet.id):
+            raise BadInput(f"id “{sheet.id}”: expected small letters, digits and hyphens", file=NAME, line=2)
+        for port in (sheet.port, *sheet.other_ports):
+            resolve.port(Document(NAME, None), (), sheet.id, port.name, port.connector, port.signals, catalog.shapes)
+    except BadInput as error:
+        return Checked(problem=error.text, line=error.line)
+    return Checked(tuple(acts(sheet, catalog.cautions)), tuple(about(sheet)), sheet.name, sheet.id)
+
+
+def begun_from(id_: str | None, catalog: Catalog) -> str:
+    """The text to begin with: a blank, or the sheet of a near relative under another id."""
+    if id_ is None:
+        return BLANK
+    text = read_text(catalog.sheet_file(id_))
+    return re.sub(rf"^id: {re.escape(id_)}$", f"id: my-{id_}", text, count=1, flags=re.MULTILINE)
+
+
+def is_own(id_: str, catalog: Catalog) -> bool:
+    """Whether a sheet is one's own."""
+    return catalog.own is not None and (catalog.own / f"{id_}.yaml").is_file()
+
+
+def save(text: str, catalog: Catalog) -> Path:
+    """Save a sheet under its id. Raises BadInput where it is not right yet, MachineRefused where it cannot be written."""
+    found = check(text, catalog)
+    if found.problem:
+        raise BadInput(found.problem, file=NAME, line=found.line)
+    if catalog.own is None:
+        raise MachineRefused("there is no folder for sheets of one's own", "Choose one: --data DIR")
+    try:
+        catalog.own.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise MachineRefused(f"{catalog.own}: {error.strerror}", "Choose another folder: --data DIR") from None
+    path = catalog.own / f"{found.id}.yaml"
+    write_whole(path, text.encode())
+    return path

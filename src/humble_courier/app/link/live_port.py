@@ -1,0 +1,175 @@
+"""The open port of a link: its session and log, words by hand, what is repeated and waited for."""
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from humble_courier.domain.lines import Lines
+from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.errors import BadInput, CourierError
+from humble_courier.port.driver import BackgroundDriver, Driver
+from humble_courier.port.log import LineLog, newest, read_log, search
+from humble_courier.port.session import Session
+from humble_courier.protocols.lines import Expect, Terminator
+
+SHOWN = 400  # utterances that are handed out; older ones stand in the log
+SEARCHED, SEARCH_EVERY_S = 2_000_000, 1.0  # bytes of the log; the whole of it is a file for any other tool
+WAITS_S = 5.0  # for an answer that a person waits for
+
+
+class LivePort:
+    """One port at a time. `changed` is called, from any thread, when something was heard or said."""
+
+    def __init__(self, changed: Callable[[], None]) -> None:
+        self._changed = changed
+        self._background: BackgroundDriver | None = None
+        self._last: Session | None = None
+        self._log: LineLog | None = None
+        self._repeat: tuple[bytes, float, float] | None = None
+        self._wait: tuple[str, float] | None = None
+        self._searched: tuple[str, float, list[Utterance]] = ("", 0.0, [])
+
+    def open(self, driver: Driver, log: LineLog) -> None:
+        """Take over a port that was opened, listening only."""
+        self._background, self._log = BackgroundDriver(driver, self._changed), log
+
+    def close(self) -> None:
+        """Close the port and disarm; the session stays to be looked at."""
+        if self._background is not None:
+            background, self._background = self._background, None
+            background.stop()
+            self._last = background.driver.session
+            self._last.disarm()
+
+    def forget(self) -> None:
+        """The link is another one: the last session does not belong to it."""
+        self._last = None
+
+    @property
+    def driver(self) -> Driver | None:
+        """The driver of the open port."""
+        return self._background.driver if self._background is not None else None
+
+    @property
+    def error(self) -> CourierError | None:
+        """Why the port is gone, once it is."""
+        return self._background.error if self._background is not None else None
+
+    @property
+    def session(self) -> Session | None:
+        """The session of the open port, or of the last one."""
+        return self._background.driver.session if self._background is not None else self._last
+
+    @property
+    def listening(self) -> bool:
+        """Whether the port is open."""
+        return self._background is not None
+
+    @property
+    def armed(self) -> bool:
+        """Whether something may be sent."""
+        return self._background is not None and self._background.driver.session.armed
+
+    def opened(self) -> BackgroundDriver:
+        """The driver in its thread; raises BadInput while closed."""
+        if self._background is None:
+            raise BadInput("nothing is open yet: listen first")
+        return self._background
+
+    def _may(self) -> BackgroundDriver:
+        if self._background is None or not self.armed:
+            raise BadInput("listening only: arm first")
+        return self._background
+
+    # Words
+
+    def say(self, text: str, end: Terminator, meaning: str) -> None:
+        """Send a line; raises BadInput while closed or listening only."""
+        self._may().say(text, end, meaning)
+
+    def say_bytes(self, data: bytes, meaning: str = "") -> None:
+        """Send bytes as they are; raises BadInput while closed or listening only."""
+        self._may().do(lambda driver: driver.say_bytes(data, meaning))
+
+    def send_break(self, seconds: float = 0.25) -> None:
+        """Hold the line at space for a while; raises BadInput while closed or listening only."""
+        self._may().do(lambda driver: driver.send_break(seconds))
+
+    def repeat(self, data: bytes, every_s: float) -> None:
+        """Say something again and again; ends with `stop_repeating`, with disarming, and with the port."""
+        self._repeat = (data, every_s, time.monotonic() + every_s)
+
+    def stop_repeating(self) -> None:
+        """Say it no more."""
+        self._repeat = None
+
+    @property
+    def repeating(self) -> bool:
+        """Whether something is said again and again."""
+        return self._repeat is not None
+
+    def poll(self) -> None:
+        """Say what is due again."""
+        if self._repeat is not None and not self.armed:
+            self._repeat = None
+        elif self._repeat is not None and time.monotonic() >= self._repeat[2]:
+            data, every_s, due = self._repeat
+            self._repeat = (data, every_s, max(due + every_s, time.monotonic()))
+            self.say_bytes(data)
+
+    def wait_for(self, pattern: str) -> None:
+        """Wait for an answer; raises BadInput for a pattern that is none."""
+        session = self.session
+        if session is not None:
+            session.expect = Expect(pattern)
+            self._wait = (pattern, time.monotonic())
+
+    @property
+    def waiting(self) -> str:
+        """What is waited for, or how that ended, in words; empty where nothing was."""
+        session = self.session
+        if self._wait is None or session is None or session.expect is None:
+            return ""
+        pattern, begun = self._wait
+        answer = session.expect.answer
+        if answer is not None:
+            return f"The answer came: {answer.text}"
+        over = time.monotonic() - begun >= WAITS_S
+        return f"{pattern} did not come within {WAITS_S:g} s" if over else f"Waiting for {pattern}"
+
+    # What was said
+
+    def utterances(self) -> list[Utterance]:
+        """What was said by either side, oldest first; the newest few hundred."""
+        if self._background is None:
+            return self._last.newest(SHOWN) if self._last is not None else []
+        with self._background.driver.lock:
+            return self._background.driver.session.newest(SHOWN)
+
+    def lines(self) -> Lines:
+        """States of the handshake lines."""
+        return self._background.driver.session.lines if self._background is not None else Lines()
+
+    def search(self, words: str) -> list[Utterance]:
+        """Lines in which words or bytes stand, as utterances: out of the newest megabytes of the log.
+
+        Looked up once a second at most, however often it is asked: a talker that never stops must not hold the window up.
+        """
+        if self._log is None or not self._log.path.exists():
+            return []
+        wanted, at, found = self._searched
+        if wanted != words or time.monotonic() - at > SEARCH_EVERY_S:
+            pieces = search(read_log(newest(self._log.path, SEARCHED), str(self._log.path)), words)[-SHOWN:]
+            found = [Utterance(Who(p.who), p.t, p.t, bytearray(p.data), p.places, closed=True) for p in pieces]
+            self._searched = words, time.monotonic(), found
+        return found
+
+    @property
+    def log_problem(self) -> str:
+        """Why the log is not written at the moment; empty while it is."""
+        return self._log.problem if self._log is not None and self.listening else ""
+
+    @property
+    def log_path(self) -> Path | None:
+        """The file of the log; None where nothing was opened yet."""
+        return self._log.path if self._log is not None else None

@@ -1,0 +1,87 @@
+"""The one recommended next action, with its reason and its cost; the first thing that stands in the way comes first."""
+
+from dataclasses import dataclass
+
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.wire.chains import better_chain
+from humble_courier.catalog.links import Link
+from humble_courier.catalog.load import Catalog
+from humble_courier.documents.kit import KitModel
+from humble_courier.documents.link import LinkModel
+from humble_courier.domain.settings import Settings
+from humble_courier.wiring.findings import Verdict
+from humble_courier.wiring.trace import Trace
+
+
+@dataclass(frozen=True)
+class NextStep:
+    """`action` is what the button does: a name for the window, with its value where it has one."""
+
+    text: str
+    cost: str
+    button: str
+    action: str
+    chain: LinkModel | None = None
+    settings: Settings | None = None
+
+
+def next_step(
+    link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, kit: KitModel, listening: bool, armed: bool
+) -> NextStep:
+    """What to do now. The wiring first, then the settings, then the port, then the words."""
+    if trace.verdict in (Verdict.WILL_NOT_WORK, Verdict.MAY_DAMAGE):
+        return _mend_wiring(link, kit, catalog)
+    ours, theirs = link.computer_settings, link.device_settings
+    if ours is not None and theirs is not None and ours.differences(theirs):
+        differ = ", ".join(ours.differences(theirs))
+        text = f"The ends differ in {differ}. Setting the computer is the quicker way: nothing is stored in the device."
+        return NextStep(text, "seconds", f"Open at {theirs.spoken}", "settings", settings=theirs)
+    if not link.address:
+        return NextStep("Choose the port that the adapter made.", "1 minute", "Choose a port", "choose-port")
+    if evidence.refusal:
+        text = f"{'The port is gone' if evidence.lost else 'The port was refused'}. "
+        return NextStep(text + (evidence.remedy or evidence.refusal) + ".", "1 minute", "Try again", "listen")
+    if not listening and not evidence.answered:
+        text = "Listen first; nothing is sent. Opening the port shows whether it is yours and what arrives by itself."
+        return NextStep(text, "seconds", "Listen", "listen")
+    if evidence.answered:
+        return _after_the_answer(evidence)
+    if not armed:
+        return _before_arming(link, evidence)
+    words = link.sheet.first_words[0] if link.sheet and link.sheet.first_words else None
+    if words is None:
+        return NextStep("Type the words that the manual gives. They are sent as you see them.", "1 minute", "Type", "type")
+    return NextStep(f"Say “{words.say}”: it {words.means}.", "seconds", f"Say {words.say}", "say-first")
+
+
+def _mend_wiring(link: Link, kit: KitModel, catalog: Catalog) -> NextStep:
+    better = better_chain(link, kit, catalog)
+    if better is None:
+        text = "No chain of standard parts mends this. Look at the marked place on the map, or build a cable."
+        return NextStep(text, "an hour", "Build a cable", "build")
+    where = "" if better.in_kit else " It is not in your kit."
+    return NextStep(
+        f"{better.text}{where} Then transmit meets receive.", "1 minute", "Put it in", "chain", chain=better.model
+    )
+
+
+def _before_arming(link: Link, evidence: Evidence) -> NextStep:
+    sheet = link.sheet
+    if evidence.heard == "nothing" and sheet and sheet.power_up:
+        text = (
+            f"It speaks by itself {sheet.power_up.after_s:g} s after power is applied: switch the device off and on, "
+            "and wait. If it stays silent, arm and ask."
+        )
+        return NextStep(text, "1 minute", "Arm", "arm")
+    if evidence.heard == "wrong-settings":
+        text = "Garbled although the settings agree on paper: the device is set otherwise. Read its switches again."
+        return NextStep(text, "2 minutes", "Show settings", "show-settings")
+    return NextStep("Arm, so that the first words can be sent. They change nothing in the device.", "seconds", "Arm", "arm")
+
+
+def _after_the_answer(evidence: Evidence) -> NextStep:
+    if not evidence.proof_kept:
+        text = "It answers. Keep the proof: port, chain, settings, words and times go into the record."
+        return NextStep(text, "seconds", "Keep the proof", "keep-proof")
+    return NextStep("The proof is kept. Take the link sheet along; it makes the next visit short.", "seconds",
+                    "Link sheet", "sheet")  # fmt: skip

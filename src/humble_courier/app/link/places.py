@@ -1,0 +1,142 @@
+"""The places of the line with their states: what stands where, how far it can be trusted, and the stage it opens."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.catalog.links import Link
+from humble_courier.domain.facts import State
+from humble_courier.domain.hardware import Gender
+from humble_courier.wiring.findings import Severity, Verdict
+from humble_courier.wiring.trace import Trace
+
+
+class Stage(StrEnum):
+    """The stages that a place on the line opens."""
+
+    PORT = "port"
+    WIRE = "wire"
+    SETTINGS = "settings"
+    PREPARE = "prepare"
+    TALK = "talk"
+
+
+@dataclass(frozen=True)
+class Place:
+    """One place: `kind` says how it is drawn, `word` is the state in a word or two."""
+
+    id: str
+    kind: str  # box, adapter, joint, cable, device, speech, settings
+    title: str
+    subtitle: str
+    state: State
+    word: str
+    stage: Stage
+    genders: tuple[Gender, Gender] | None = None
+
+
+def places(link: Link, trace: Trace, evidence: Evidence, simulated: bool) -> list[Place]:
+    """All places from the program to what the device says; the settings strip comes last."""
+    blamed = {f.where: f.text for f in trace.findings if f.severity is not Severity.NOTE}
+    proven = evidence.answered
+    found = [
+        Place("program", "box", "Program", "no port limit", State.PROVEN, "this program", Stage.PORT),
+        _port(link, evidence, simulated),
+    ]
+    for node in range(trace.chain.last + 1):
+        if node == trace.chain.last:
+            break
+        if node > 0:
+            found.append(_part(link, node, blamed, proven, evidence))
+        if node == 0 and link.parts and link.parts[0].kind == "usb-adapter":
+            continue  # the adapter's USB plug: drawn as one with the port
+        joint = trace.chain.joints[node]
+        faces = (joint.near.gender, joint.far.gender)
+        title = f"{joint.near.contacts} {joint.near.gender} into {joint.far.contacts} {joint.far.gender}"
+        state, word = _state(f"joint:{joint.index}", blamed, proven, "fits")
+        found.append(Place(f"joint:{joint.index}", "joint", title, "", state, word, Stage.WIRE, faces))
+    found += _far_end(link, trace, blamed, evidence)
+    found.append(_settings(link, evidence))
+    return found
+
+
+def _state(id_: str, blamed: dict[str, str], proven: bool, else_word: str) -> tuple[State, str]:
+    if id_ in blamed:
+        return State.CONTRADICTED, "wrong here"
+    return (State.PROVEN, "proven") if proven else (State.ASSUMED, else_word)
+
+
+def _port(link: Link, evidence: Evidence, simulated: bool) -> Place:
+    address = link.address or ""
+    title = address.removeprefix("/dev/").partition("?")[0].rpartition("/")[2] if address else "no port"
+    subtitle = "simulated" if simulated else address.partition("?")[0]
+    if not address:
+        state, word = State.UNKNOWN, "choose one"
+    elif evidence.refusal:
+        state, word = State.CONTRADICTED, "gone" if evidence.lost else "refused"
+    elif evidence.opened:
+        state, word = State.PROVEN, "open, ours"
+    else:
+        state, word = State.ASSUMED, "not opened yet"
+    return Place("port", "box", "sim port" if simulated else title, subtitle, state, word, Stage.PORT)
+
+
+def _part(link: Link, node: int, blamed: dict[str, str], proven: bool, evidence: Evidence) -> Place:
+    part = link.parts[node - 1]
+    id_ = f"part:{node}"
+    if part.kind == "usb-adapter":
+        state, word = _state(id_, blamed, proven or evidence.opened, "not opened yet")
+        level = next((s.level for s in part.ends[1].signals.values() if not s.level.startswith("ground")), "")
+        return Place(id_, "adapter", "USB adapter", str(level).upper().replace("RS", "RS-", 1), state, word, Stage.PORT)
+    state, word = _state(id_, blamed, proven, "not measured")
+    name, _, rest = part.name.partition(",")
+    subtitle = rest.strip() or (f"{part.length_m:g} m" if part.length_m else "")
+    if rest and part.length_m:
+        subtitle = f"{rest.strip()}, {part.length_m:g} m"
+    return Place(id_, "cable" if part.kind == "cable" else "adapter", name, subtitle, state, word, Stage.WIRE)
+
+
+def _far_end(link: Link, trace: Trace, blamed: dict[str, str], evidence: Evidence) -> list[Place]:
+    wired = any(s.name.upper() == "TXD" and s.direction == "out" for s in link.device.signals.values())
+    level = next((s.level for s in link.device.signals.values() if s.level != "ground"), "")
+    kind = f"{str(level).upper().replace('RS', 'RS-', 1)}{', DTE' if wired else ''}"
+    state, word = _state("device", blamed, evidence.answered, "documented" if link.sheet else "as said")
+    found = [Place("device-port", "box", link.device.name, kind, state, word, Stage.WIRE)]
+    name = link.sheet.name if link.sheet else "Device"
+    state, word = (State.PROVEN, "answers") if evidence.answered else (State.UNKNOWN, "not proven")
+    if evidence.greeting is not None and not evidence.answered:
+        state, word = State.ASSUMED, "alive"
+    found.append(Place("device", "device", name, "", state, word, Stage.PREPARE))
+    words, state = _speech(trace, evidence)
+    found.append(Place("speech", "speech", words, "", state, "says", Stage.TALK))
+    return found
+
+
+def _speech(trace: Trace, evidence: Evidence) -> tuple[str, State]:
+    if evidence.answered:
+        return next(iter(evidence.identity.values())), State.PROVEN
+    if evidence.heard == "wrong-settings":
+        return "garbled", State.CONTRADICTED
+    if evidence.greeting is not None:
+        return "power-up line heard", State.ASSUMED
+    if evidence.heard != "nothing":
+        return "something heard", State.ASSUMED
+    if not evidence.opened:
+        return "not listened yet", State.UNKNOWN
+    works = trace.verdict in (Verdict.WORKS, Verdict.WITHOUT_HANDSHAKE)
+    return "silent so far" if works else "silent", State.UNKNOWN
+
+
+def _settings(link: Link, evidence: Evidence) -> Place:
+    ours, theirs = link.computer_settings, link.device_settings
+    title = f"computer {ours.spoken if ours else '?'}|device {theirs.spoken if theirs else '?'}"
+    if ours is None or theirs is None:
+        return Place("settings", "settings", title, "settings unknown", State.UNKNOWN, "unknown", Stage.SETTINGS)
+    if ours.differences(theirs):
+        word = "settings differ"
+        return Place("settings", "settings", title, word, State.CONTRADICTED, "differ", Stage.SETTINGS)
+    if evidence.answered:
+        word = "settings agree (measured)"
+        return Place("settings", "settings", title, word, State.PROVEN, "agree", Stage.SETTINGS)
+    source = "documented" if link.sheet and link.model.settings.device is None else "as set here"
+    return Place("settings", "settings", title, f"settings agree ({source})", State.ASSUMED, "agree", Stage.SETTINGS)

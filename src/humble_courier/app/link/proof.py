@@ -1,0 +1,36 @@
+"""The proof of a link, and the sheet that goes on paper."""
+
+import time
+
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.catalog.links import Link
+from humble_courier.documents.records import KnownFact, Proof, Word
+from humble_courier.domain.facts import Fact
+from humble_courier.domain.utterance import Utterance, Who
+
+
+def make_proof(link: Link, evidence: Evidence, utterances: list[Utterance], facts: list[Fact]) -> Proof:
+    """Everything that worked, in one piece: it must stand when the link is changed later."""
+    adapter = next((part.name for part in link.parts if part.kind == "usb-adapter"), "none")
+    words = [
+        Word(
+            u.start,
+            "we" if u.who is Who.WE else "they",
+            u.data.hex(),
+            u.text,
+            sorted(u.doubts),
+            u.meaning,
+        )
+        for u in utterances
+    ]
+    return Proof(
+        at=time.time(),
+        port=(link.address or "").partition("?")[0],
+        adapter=adapter,
+        chain=[part.name for part in link.parts],
+        computer_settings=str(link.computer_settings or ""),
+        device_settings=str(link.device_settings or ""),
+        identity=dict(evidence.identity),
+        words=words,
+        facts=[KnownFact(f.subject, f.text, f.provenance.value, f.source, f.at, f.holds) for f in facts],
+    )

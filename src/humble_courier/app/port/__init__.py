@@ -1,0 +1,1 @@
+"""Which port is it, who claims it, can it be opened?"""

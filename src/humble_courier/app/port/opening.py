@@ -1,0 +1,52 @@
+"""Opening the port of a link, real or simulated, listening only."""
+
+from humble_courier import simulator
+from humble_courier.catalog.links import Link
+from humble_courier.domain.settings import Settings
+from humble_courier.errors import BadInput
+from humble_courier.port.driver import Driver, Log
+from humble_courier.port.port import OpenLines, open_port
+from humble_courier.port.session import Session
+from humble_courier.simulator.address import SimAddress
+
+
+def is_simulated(address: str) -> bool:
+    """Whether an address is one of the simulator's."""
+    return address.startswith("sim:")
+
+
+def address_of(link: Link) -> str:
+    """The address to open for a link. On the simulator the link's chain and device settings are the bench."""
+    if not link.address:
+        raise BadInput("no port is chosen for this link yet")
+    if not is_simulated(link.address):
+        return link.address
+    sim = SimAddress.parse(link.address)
+    options = dict(sim.options)
+    import msgspec
+
+    from humble_courier.documents.link import LinkModel
+
+    bare = LinkModel("link/1", link.model.computer, link.model.device, link.model.chain)
+    options.setdefault("link", msgspec.json.encode(bare).decode())
+    if link.device_settings:
+        options.setdefault("settings", str(link.device_settings))
+    return str(SimAddress(sim.device, options))
+
+
+def open_lines(link: Link | None) -> OpenLines:
+    """DTR and RTS at opening: low where the device sheet says that they key or reset."""
+    if link is None or link.sheet is None:
+        return OpenLines()
+    wanted = link.sheet.lines_at_open
+    return OpenLines(dtr=wanted.dtr == "any", rts=wanted.rts == "any")
+
+
+def start(
+    address: str, settings: Settings, lines: OpenLines = OpenLines(), log: Log | None = None,  # noqa: B008 (frozen value)
+    session: Session | None = None, line_end: bytes = b"\n",
+) -> Driver:  # fmt: skip
+    """Open a port, listening only; a `session` that was interrupted goes on. Raises BadInput or MachineRefused."""
+    if is_simulated(address):
+        simulator.install()
+    return Driver(open_port(address, settings, lines), session or Session(settings, line_end), log)

@@ -1,0 +1,1 @@
+"""What must be done at the device before the first word."""

@@ -1,0 +1,1 @@
+"""Out of the records and onto paper."""

@@ -1,0 +1,1 @@
+"""Do both ends agree, and if not, why?"""

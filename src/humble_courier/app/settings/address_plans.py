@@ -1,0 +1,122 @@
+"""The documents `bus/1` and `io/1`: read, judged and completed."""
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, TypeVar
+
+from humble_courier.address.bus import BusPlan, Member, plan_bus
+from humble_courier.address.points import Module, PointPlan, number, plan_points, shown
+from humble_courier.address.switches import Bank
+from humble_courier.catalog.load import Catalog, nearest
+from humble_courier.documents.bus import BankModel, BusModel
+from humble_courier.documents.io import IoModel
+from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.domain.settings import Settings
+from humble_courier.errors import BadInput
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class JudgedBus:
+    """A bus plan with its document, and the switch positions of addresses that should change."""
+
+    plan: BusPlan
+    model: BusModel
+    switches: dict[str, tuple[int, ...]]
+
+
+def _read(text: str, name: str, kind: type[T], courier: str) -> tuple[Document, T]:
+    document = parse(text, name)
+    if not isinstance(document.data, dict) or document.data.get("courier") != courier:
+        raise document.error(f"expected a document that begins with courier: {courier}")
+    return document, convert(document, kind)
+
+
+def _at(document: Document, error: BadInput, *path: Any) -> BadInput:
+    return document.error(error.text, path)
+
+
+def judge_bus(path: Path, catalog: Catalog) -> JudgedBus:
+    """Read and judge a bus plan; raises BadInput with file and line."""
+    return judge_bus_text(read_text(path), str(path), catalog)
+
+
+def judge_bus_text(text: str, name: str, catalog: Catalog) -> JudgedBus:
+    """Judge the text of a bus plan; raises BadInput with its name and line."""
+    document, model = _read(text, name, BusModel, "bus/1")
+    entry = catalog.bus_protocols.get(model.protocol)
+    if entry is None:
+        hint = nearest(model.protocol, list(catalog.bus_protocols))
+        raise document.error(f"unknown protocol “{model.protocol}”{hint}", ("protocol",))
+    settings = _settings(document, model.settings, "settings")
+    members = [_member(document, model, i) for i in range(len(model.members))]
+    names = [m.name for m in members]
+    for i, name in enumerate(names):
+        if name in names[:i]:
+            raise document.error(f"“{name}” stands twice", ("members", i, "name"))
+    plan = plan_bus(entry, settings or "", [m if settings else Member(m.name, m.address) for m in members])
+    return JudgedBus(plan, model, _switches(model, plan))
+
+
+def _settings(document: Document, text: str | None, *path: Any) -> str | None:
+    try:
+        return Settings.parse(text).spoken if text else None
+    except BadInput as error:
+        raise _at(document, error, *path) from None
+
+
+def _bank(model: BankModel) -> Bank:
+    return Bank(model.width, model.msb_first, model.on_is_zero, model.offset)
+
+
+def _member(document: Document, model: BusModel, i: int) -> Member:
+    member = model.members[i]
+    settings = _settings(document, member.settings, "members", i, "settings")
+    if member.switches is None:
+        return Member(member.name, member.address, settings)
+    bank = member.bank or model.bank or BankModel(len(member.switches) or 1)
+    try:
+        address = _bank(bank).read(member.switches)
+    except BadInput as error:
+        raise _at(document, error, "members", i, "switches") from None
+    if member.address is not None and member.address != address:
+        told = f"address {member.address} and switches that say {address} contradict each other"
+        raise document.error(told, ("members", i))
+    return Member(member.name, address, settings)
+
+
+def _switches(model: BusModel, plan: BusPlan) -> dict[str, tuple[int, ...]]:
+    """How to set the switches of devices that get a new address, where their bank is known and reaches so far."""
+    found = {}
+    for member in model.members:
+        own = member.bank or model.bank or (BankModel(len(member.switches)) if member.switches else None)
+        address = plan.suggest.get(member.name, plan.addresses.get(member.name) if member.address is None else None)
+        if own is not None and address is not None and _bank(own).range[0] <= address <= _bank(own).range[1]:
+            found[member.name] = _bank(own).set_to(address)
+    return found
+
+
+def judge_points(path: Path) -> tuple[PointPlan, int]:
+    """Read and judge a plan of I/O points; returns it with its radix."""
+    plan, model = judge_points_text(read_text(path), str(path))
+    return plan, model.radix
+
+
+def judge_points_text(text: str, name: str) -> tuple[PointPlan, IoModel]:
+    """Judge the text of a plan of I/O points; raises BadInput with its name and line."""
+    document, model = _read(text, name, IoModel, "io/1")
+    modules = []
+    for i, module in enumerate(model.modules):
+        try:
+            start = None if module.start is None else number(str(module.start), model.radix)
+        except BadInput as error:
+            raise _at(document, error, "modules", i, "start") from None
+        modules.append(Module(module.name, module.points, start))
+    highest = None if model.highest is None else number(str(model.highest), model.radix)
+    return plan_points(modules, model.radix, highest), model
+
+
+def points_shown(plan: PointPlan, radix: int) -> list[dict[str, str]]:
+    """Assignments as the open format has them: strings in the plan's radix."""
+    return [{"name": p.name, "start": shown(p.start, radix), "end": shown(p.end, radix)} for p in plan.placed]

@@ -1,0 +1,118 @@
+"""The switch banks of a device sheet: what the switches seen say, and how to set them for what is wanted."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from humble_courier.address.switches import Bank, Table, coded, parse_positions, seen_from
+from humble_courier.documents.device import DeviceEntry, SwitchBank
+from humble_courier.domain.settings import Frame, Settings
+from humble_courier.errors import BadInput
+
+
+@dataclass(frozen=True)
+class BankView:
+    """A bank with its switches in one position: what they say, what each weighs, and how they look from where one stands.
+
+    `positions` by switch number (1 on); `seen` from left to right as seen; `numbers` the switch numbers in that order.
+    """
+
+    bank: SwitchBank
+    positions: tuple[int, ...]
+    says: str
+    known: bool
+    weights: tuple[str, ...]
+    seen: tuple[int, ...]
+    numbers: tuple[int, ...]
+    choices: tuple[str, ...]
+
+    @property
+    def digits(self) -> str:
+        """Where the arrows of rotary switches point, from the first to the last."""
+        value = int("".join(map(str, self.positions)), 2)
+        return f"{value:0{self.bank.width // 4}X}"
+
+
+def view(bank: SwitchBank, positions: Sequence[int]) -> BankView:
+    """A bank with its switches as given. Raises BadInput where their count is wrong."""
+    how = coded(bank)
+    try:
+        says, known = str(how.read(positions)), True
+    except BadInput as error:
+        if len(positions) != bank.width:
+            raise
+        says, known = error.text, False
+    numbers = tuple(range(1, bank.width + 1))
+    return BankView(
+        bank, tuple(positions), says, known, weights(bank), seen_from(positions, bank.upside_down),
+        numbers[::-1] if bank.upside_down else numbers, choices(bank),
+    )  # fmt: skip
+
+
+def turned(view: BankView, number: int) -> tuple[int, ...]:
+    """Positions after switch `number` was touched: over to the other side, or one digit on."""
+    moved = list(view.positions)
+    if not view.bank.rotary:
+        moved[number - 1] = 1 - moved[number - 1]
+        return tuple(moved)
+    first = 4 * (number - 1)
+    digit = (int(view.digits[number - 1], 16) + 1) % 16
+    moved[first : first + 4] = [int(bit) for bit in f"{digit:04b}"]
+    return tuple(moved)
+
+
+def as_seen(bank: SwitchBank, text: str) -> tuple[int, ...]:
+    """Positions as people write them down: of levers, or the digits of rotary switches. Raises BadInput."""
+    if not bank.rotary:
+        return parse_positions(text)
+    digits = text.replace(" ", "").replace(",", "")
+    try:
+        value = int(digits, 16)
+    except ValueError:
+        value = -1
+    if value < 0 or len(digits) != bank.width // 4:
+        raise BadInput(f"“{text}”: expected {bank.width // 4} digits from 0 to F, the first switch first")
+    return tuple(int(bit) for bit in f"{value:0{bank.width}b}")
+
+
+def weights(bank: SwitchBank) -> tuple[str, ...]:
+    """What each switch counts, by switch number; empty words for a table."""
+    how = coded(bank)
+    return tuple(str(w) for w in how.weights) if isinstance(how, Bank) else ("",) * bank.width
+
+
+def choices(bank: SwitchBank) -> tuple[str, ...]:
+    """What a bank can say, where that is a short list."""
+    return tuple(dict.fromkeys(bank.table.values()))
+
+
+def wanted(bank: SwitchBank, value: str) -> tuple[int, ...]:
+    """Positions for a value. Raises BadInput where the bank cannot say it."""
+    how = coded(bank)
+    if isinstance(how, Table):
+        return how.set_to(value.strip())
+    if not value.strip().isdecimal():
+        raise BadInput(f"“{value}”: expected an address, a whole number")
+    return how.set_to(int(value))
+
+
+def start(bank: SwitchBank, settings: Settings | None) -> tuple[int, ...]:
+    """The positions that go with the settings of the link, else all off."""
+    said = {"rate": settings.rate, "frame": settings.frame, "settings": settings} if settings else {}
+    value = str(said.get(bank.codes))
+    if value in bank.table.values():
+        return wanted(bank, value)
+    return (0,) * bank.width
+
+
+def settings_said(bank: SwitchBank, says: str, old: Settings) -> Settings | None:
+    """The device's settings as the bank says them; None where it codes something else."""
+    if bank.codes == "rate":
+        return replace(old, rate=int(says))
+    if bank.codes == "frame":
+        return old.with_frame(Frame.parse(says))
+    return Settings.parse(says) if bank.codes == "settings" else None
+
+
+def banks_of(sheet: DeviceEntry | None) -> list[SwitchBank]:
+    """The banks of a sheet."""
+    return list(sheet.banks) if sheet else []

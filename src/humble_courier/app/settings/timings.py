@@ -1,0 +1,97 @@
+"""Figures of time for a link: characters, an upload, a poll, the adapter's timer, the rates that both ends really make."""
+
+from dataclasses import dataclass
+
+from humble_courier.catalog.links import Link
+from humble_courier.domain.settings import Handshake
+from humble_courier.line import timing
+from humble_courier.line.bridges import BRIDGES
+from humble_courier.line.clocks import tolerance
+from humble_courier.wiring.paths import Carried
+from humble_courier.wiring.trace import Trace
+
+USUAL_LATENCY_MS = (1, 16)
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One figure: what, the value with its unit, and whether it is in order."""
+
+    what: str
+    value: str
+    good: bool = True
+
+
+@dataclass(frozen=True)
+class TimingAsked:
+    """What the person says: bytes to carry, time-out and turn-around in ms, bytes a second taken, and the buffer."""
+
+    count: int = 1000
+    timeout_ms: float = 100.0
+    turnaround_ms: float = 10.0
+    takes_per_s: float = 500.0
+    buffer: int = 256
+
+
+def figures(link: Link, asked: TimingAsked) -> list[Figure]:
+    """Time figures of a link; empty while the computer's settings are not known."""
+    settings = link.computer_settings or link.device_settings
+    if settings is None:
+        return []
+    found = [
+        Figure("one character", f"{settings.character_s * 1e3:.3f} ms"),
+        Figure("back to back", f"{timing.bytes_per_second(settings):.1f} bytes a second"),
+        Figure(f"{asked.count} bytes", _seconds(asked.count * settings.character_s)),
+    ]
+    for latency in USUAL_LATENCY_MS:
+        trip = timing.round_trip(settings, 16, asked.turnaround_ms / 1e3, latency / 1e3, asked.timeout_ms / 1e3)
+        told = f"{trip.seconds * 1e3:.1f} ms" + ("" if trip.fits else f", too late for {asked.timeout_ms:g} ms")
+        found.append(Figure(f"question and answer, 16 bytes, adapter at {latency} ms", told, bool(trip.fits)))
+    inner, silent = timing.modbus_gaps(settings)
+    found.append(Figure("Modbus: longest gap within, shortest between", f"{inner * 1e3:.2f} ms, {silent * 1e3:.2f} ms"))
+    return found
+
+
+def flow(link: Link, trace: Trace, asked: TimingAsked) -> list[Figure]:
+    """Whether the receiver's buffer holds out without handshake, and which handshake the wiring carries."""
+    settings = link.computer_settings or link.device_settings
+    if settings is None:
+        return []
+    held = timing.buffer_flow(settings, asked.count, asked.takes_per_s, asked.buffer)
+    if held.lost:
+        told = f"{held.lost} of {asked.count} bytes are lost, the first after {_seconds(held.after_s or 0)}"
+    else:
+        told = f"nothing is lost; at most {held.fullest:.0f} of {asked.buffer} bytes wait"
+    wired = ((Handshake.RTS_CTS, trace.rts_cts), (Handshake.DTR_DSR, trace.dtr_dsr))
+    carried = [str(kind) for kind, how in wired if how is Carried.THROUGH]
+    carried.append(str(Handshake.XON_XOFF))
+    return [
+        Figure("without handshake", told, not held.lost),
+        Figure("handshake that this wiring can carry", ", ".join(carried)),
+        Figure("handshake in use", str(settings.handshake)),
+    ]
+
+
+def clocks(link: Link) -> list[Figure]:
+    """What adapters make of the wanted rate, against what the frame leaves for both ends."""
+    settings = link.computer_settings or link.device_settings
+    if settings is None:
+        return []
+    budget = tolerance(settings.frame) * 100
+    found = [Figure("both ends together may be off", f"{budget:.2f} %")]
+    for bridge in BRIDGES:
+        made = bridge.make(settings.rate)
+        if made is None:
+            found.append(Figure(f"{bridge.driver}, {bridge.chip}", "refuses this rate", good=False))
+        else:
+            error = (made / settings.rate - 1) * 100
+            found.append(
+                Figure(f"{bridge.driver}, {bridge.chip}", f"{made:.0f} bit/s, {error:+.2f} %", abs(error) < budget / 2)
+            )
+    return found
+
+
+def _seconds(seconds: float) -> str:
+    if seconds < 1:
+        return f"{seconds * 1e3:.0f} ms"
+    return f"{seconds:.1f} s" if seconds < 90 else f"{seconds / 60:.1f} minutes"

@@ -1,0 +1,161 @@
+"""A file of received bytes read as a protocol: raw bytes, marked bytes, or a log of this program."""
+
+from collections import Counter
+from dataclasses import dataclass
+from pathlib import Path
+
+from humble_courier.app.settings.inferring import read_file
+from humble_courier.app.talk.traffic import looks_like
+from humble_courier.catalog.load import Catalog, nearest
+from humble_courier.errors import BadInput
+from humble_courier.line.marked import Unstuffer
+from humble_courier.port.log import Piece, is_log, log_settings, read_log
+from humble_courier.protocols.framer import Event
+from humble_courier.protocols.j1939 import J1939
+from humble_courier.protocols.kinds import Decoder, Spoken, decoder, looks_spoken
+from humble_courier.protocols.mstp import TokenWatch
+from humble_courier.protocols.unknown import shape
+from humble_courier.protocols.vehicle import J1708, BySilence
+
+UNKNOWN = "unknown"
+FEED = 65_536  # bytes at a time: what is complete is handed on, so that a long file needs little memory for half messages
+
+
+@dataclass(frozen=True)
+class Decoded:
+    """What a file says: as which protocol it was read, its messages, and what stands out about all of them together."""
+
+    protocol: Spoken | None  # none: frames that nobody knows
+    events: tuple[Event, ...]
+    notes: tuple[str, ...]
+
+
+def spoken_of(word: str) -> Spoken:
+    """A protocol by the name people write; raises BadInput with the nearest names."""
+    known = [one.value for one in Spoken]
+    if word not in known:
+        raise BadInput(f"unknown protocol “{word}”{nearest(word, known)}")
+    return Spoken(word)
+
+
+def decode_file(path: Path, protocol: str, catalog: Catalog) -> Decoded:
+    """Read a file as a protocol, or as what it looks like (`auto`); a log also as frames nobody knows (`unknown`).
+
+    Raises BadInput where it is empty.
+    """
+    data, _ = read_file(path)
+    if not data:
+        raise BadInput("the file is empty: nothing was received", file=path)
+    if is_log(data):
+        return _decode_log(data, str(path), protocol, catalog)
+    if protocol == UNKNOWN:
+        raise BadInput("frames that nobody knows are cut by their pauses: that needs a log with times", file=path)
+    if path.suffix == ".marked":
+        data = bytes(one.byte for one in Unstuffer().feed(data))
+    return decode(data, None if protocol == "auto" else spoken_of(protocol), catalog)
+
+
+def _decode_log(data: bytes, name: str, protocol: str, catalog: Catalog) -> Decoded:
+    """What they said in a log; with its times, so that silence counts."""
+    theirs = [piece for piece in read_log(data, name) if piece.who == "they"]
+    whole = b"".join(piece.data for piece in theirs)
+    if not whole:
+        raise BadInput("nothing was received in this log", file=name)
+    spoken = None if protocol in ("auto", UNKNOWN) else spoken_of(protocol)
+    if spoken is None and protocol == "auto":
+        spoken = looks_spoken(whole[:FEED], catalog.names)
+    if spoken is Spoken.J1708:
+        reader = BySilence(J1708(catalog.names("j1708-senders"), catalog.names("j1587-parameters")))
+        events = [event for piece in theirs for event in reader.feed(piece.data, piece.t)] + reader.end()
+        return Decoded(spoken, tuple(events), tuple(_quality(events)))
+    if spoken is not None or _plain(whole):
+        return decode(whole, spoken or Spoken.TEXT, catalog)
+    return _by_pauses(whole, theirs, log_settings(data).character_s, catalog)
+
+
+def _plain(data: bytes) -> bool:
+    return looks_like(data, 0) == "text"
+
+
+def _by_pauses(whole: bytes, theirs: list[Piece], character_s: float, catalog: Catalog) -> Decoded:
+    """Frames cut by their pauses, and what they have in common."""
+    times = [piece.t - (len(piece.data) - 1 - i) * character_s for piece in theirs for i in range(len(piece.data))]
+    found = shape(whole, times, character_s)
+    if found is None:
+        return decode(whole, Spoken.TEXT, catalog)
+    events, at = [], 0
+    for frame in found.frames:
+        events.append(Event(at, len(frame), "frame", True, {"hex": frame[:64].hex(" ").upper()}))
+        at += len(frame)
+    notes = [f"{len(found.frames)} frames, cut where nothing comes for {found.pause_s * 1000:.1f} ms"]
+    notes.append(f"each ends with a check: {found.check}" if found.check else "no check of the catalogue fits them all")
+    if found.begins:
+        notes.append(f"all begin with {found.begins.hex(' ').upper()}")
+    if found.length_at is not None:
+        notes.append(f"byte {found.length_at} goes with the length")
+    return Decoded(None, tuple(events), tuple(notes))
+
+
+def decode(data: bytes, spoken: Spoken | None, catalog: Catalog) -> Decoded:
+    """Read bytes as a protocol, or as what they look like."""
+    spoken = spoken or looks_spoken(data[:FEED], catalog.names) or Spoken.TEXT
+    machine = decoder(spoken, catalog.names)
+    events = [event for at in range(0, len(data), FEED) for event in machine.feed(data[at : at + FEED])]
+    events += machine.end()
+    notes = [*_quality(events), *_summed_up(machine, events, catalog)]
+    return Decoded(spoken, tuple(events), tuple(notes))
+
+
+def _summed_up(machine: Decoder, events: list[Event], catalog: Catalog) -> list[str]:
+    if isinstance(machine, TokenWatch):
+        return _bus(machine)
+    if isinstance(machine, J1939):
+        return _awake(machine, catalog)
+    return _listeners(events, catalog)
+
+
+def _awake(machine: J1939, catalog: Catalog) -> list[str]:
+    """Which controllers speak, the most talkative first."""
+    names = catalog.names("j1939-controllers")
+    told = [f"{names.get(a, 'address')} ({a}), {n} frames" for a, n in sorted(machine.awake.items(), key=lambda i: -i[1])]
+    return [f"awake: {'; '.join(told)}"] if told else []
+
+
+def _quality(events: list[Event]) -> list[str]:
+    bad = [event for event in events if not event.ok]
+    if not bad:
+        return []
+    noise = sum(event.size for event in bad if event.kind == "noise")
+    kinds = Counter(event.why for event in bad if event.kind != "noise")
+    told = [f"{count} × {why}" for why, count in kinds.most_common(3)]
+    return told + ([f"{noise} bytes belong to no message"] if noise else [])
+
+
+def _bus(watch: TokenWatch) -> list[str]:
+    """What the token tells of a bus."""
+    notes = []
+    if watch.ring:
+        notes.append("the token goes " + " to ".join(map(str, [*watch.ring, watch.ring[0]])))
+    silent = sorted(set(watch.asked) - set(watch.spoke))
+    if silent:
+        notes.append(f"asked for and silent: {', '.join(map(str, silent))}; a highest master set lower saves that time")
+    return notes + [f"address {address}: {why}" for address, why in sorted(watch.suspects.items())]
+
+
+def _listeners(events: list[Event], catalog: Catalog) -> list[str]:
+    """What a listener can take from the sentences that came, and by which alternates."""
+    came = {str(event.fields.get("formatter", "")) for event in events if event.kind == "sentence" and event.ok}
+    carried: dict[str, list[str]] = {}
+    for formatter in sorted(came & set(catalog.sentences)):
+        for what in catalog.sentences[formatter].carries:
+            carried.setdefault(what, []).append(formatter)
+    return [f"{what}: {' or '.join(formatters)}" for what, formatters in carried.items()]
+
+
+def alternates(what: str, catalog: Catalog) -> list[str]:
+    """Sentences from which a listener can take a thing (`position`); raises BadInput where none carries it."""
+    found = [id_ for id_, entry in catalog.sentences.items() if what in entry.carries]
+    if not found:
+        known = sorted({one for entry in catalog.sentences.values() for one in entry.carries})
+        raise BadInput(f"no sentence carries “{what}”{nearest(what, known)}")
+    return found

@@ -1,0 +1,168 @@
+"""Finding a device: what is known beforehand, what will be sent, the search itself, what it says."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from humble_courier import simulator
+from humble_courier.app.port.opening import is_simulated
+from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.sheets import as_it_is
+from humble_courier.documents.device import DeviceEntry
+from humble_courier.domain.clock import Clock
+from humble_courier.domain.settings import Frame, Settings
+from humble_courier.errors import BadInput
+from humble_courier.port.port import OpenLines
+from humble_courier.procedures.device_search.search import DeviceSearch, Found
+from humble_courier.procedures.device_search.trials import Known, Space, Words, exhaustive, space
+from humble_courier.procedures.runner import Runner
+from humble_courier.procedures.steps import Outcome, Step
+from humble_courier.protocols.kinds import Spoken, looks_spoken
+from humble_courier.protocols.lines import Terminator
+from humble_courier.protocols.modbus import ascii_frame
+from humble_courier.protocols.modbus_rtu import READ_HOLDING
+
+GENERIC = b"*IDN?"  # IEEE 488.2: asks who it is; a device that does not know it says so, and that is an answer too
+PROBES = (Spoken.TEXT, Spoken.SCPI, Spoken.MODBUS_RTU, Spoken.MODBUS_ASCII)
+ASCII_UNITS = 10  # addresses that a search asks in Modbus ASCII: each is a trial of its own
+
+
+@dataclass(frozen=True)
+class Search:
+    """A search that was asked for, before it begins."""
+
+    known: Known
+    sheet: DeviceEntry | None
+    catalog: Catalog
+
+    @property
+    def says(self) -> str:
+        """What will be sent, in a sentence, before anything is."""
+        if not self.known.armed:
+            return "Listens only; nothing is sent."
+        spelt = {b"\r": "CR", b"\n": "LF", b"\r\n": "CR LF", b"\n\r": "LF CR", None: "CR, CR LF and LF"}
+        parts = [f"“{w.text.decode('latin-1')}” ended with {spelt[w.end]}" for w in self.known.words if not w.modbus]
+        if any(w.modbus for w in self.known.words):
+            parts.append(f"read requests (function 3, one register) to units {self.known.units[0]} to {self.known.units[1]}")
+        return (
+            f"Sends {'; '.join(parts)}, at several rates and frames. These words change nothing; at wrong settings a device "
+            "reads them as other characters."
+        )
+
+    @property
+    def spaces(self) -> list[Space]:
+        """What there is to try, by port."""
+        return [space(self.known, address) for address in self.known.addresses] if self.known.armed else []
+
+    @property
+    def longest_s(self) -> float:
+        """How long it takes at most, when nothing answers."""
+        return sum(one.seconds for one in self.spaces) + 2.0 * len(self.known.addresses)
+
+    @property
+    def in_order_s(self) -> float:
+        """How long going through everything in order would take."""
+        last = Settings(max(self.known.rates), Frame.parse("8O1"))
+        return sum(exhaustive(self.known, last, words, self.known.units[1])[1] for words in self.known.words)
+
+
+def search(
+    addresses: Sequence[str], catalog: Catalog, sheet: DeviceEntry | None = None, armed: bool = False,
+    probe: str | None = None, units: tuple[int, int] | None = None, worked: Sequence[Settings] = (),
+    rates: Sequence[int] | None = None,
+) -> Search:  # fmt: skip
+    """Put together what is known: the sheet with its revisions, what worked before, the protocol. Raises BadInput."""
+    if not addresses:
+        raise BadInput("name one port address at least, as in /dev/ttyUSB0")
+    spoken = _spoken(probe, sheet)
+    low, high = units or _units(sheet)
+    if not 1 <= low <= high <= 247:
+        raise BadInput(f"addresses {low}-{high}: expected A-B within 1 to 247")
+    likely = [*_of_sheet(sheet), *((settings, 0.5) for settings in worked)]
+    words = _ascii_words(low, high) if spoken is Spoken.MODBUS_ASCII else _words(spoken, sheet)
+    extra = {settings.rate for settings, _ in likely}
+    known = Known(tuple(addresses), tuple(likely), words, (low, high), armed=armed)
+    wanted = tuple(rates) if rates else tuple(sorted({*known.rates, *extra}))
+    return Search(Known(known.addresses, known.likely, words, known.units, wanted, armed), sheet, catalog)
+
+
+def _units(sheet: DeviceEntry | None) -> tuple[int, int]:
+    if sheet is not None and sheet.addresses is not None and sheet.addresses.bus.startswith("modbus"):
+        return sheet.addresses.lowest, sheet.addresses.highest
+    return 1, 247
+
+
+def _spoken(probe: str | None, sheet: DeviceEntry | None) -> Spoken | None:
+    if probe is None:
+        told = sheet.port.protocol if sheet is not None else None
+        return Spoken(told) if told in (Spoken.MODBUS_RTU, Spoken.MODBUS_ASCII) else None
+    known = [one.value for one in PROBES]
+    if probe not in known:
+        raise BadInput(f"no safe first words for “{probe}”: known are {', '.join(known)}")
+    return Spoken(probe)
+
+
+def _of_sheet(sheet: DeviceEntry | None) -> list[tuple[Settings, float]]:
+    """Settings that a sheet names: of each revision, and each rate that its switches can choose."""
+    if sheet is None:
+        return []
+    told = [(Settings.parse(sheet.port.settings), 1.0)]
+    for revision in (None, *(variant.id for variant in sheet.variants)):
+        as_it = as_it_is(sheet, revision)
+        base = Settings.parse(as_it.port.settings)
+        told.append((base, 0.5))
+        for bank in as_it.banks:
+            told += [(Settings(int(rate), base.frame), 0.3) for rate in bank.table.values() if bank.codes == "rate"]
+    return told
+
+
+def _words(spoken: Spoken | None, sheet: DeviceEntry | None) -> tuple[Words, ...]:
+    if spoken is Spoken.MODBUS_RTU:
+        return (Words(modbus=True),)
+    if sheet is not None and sheet.first_words:
+        wait = max(0.3, 1.25 * sheet.answer_ms / 1000)
+        end = Terminator(sheet.end).octets or None
+        return (Words(sheet.first_words[0].say.encode("ascii"), end, wait),)
+    text = Words(GENERIC)
+    return (text,) if spoken in (Spoken.TEXT, Spoken.SCPI) else (text, Words(modbus=True))
+
+
+def finder(wanted: Search) -> DeviceSearch:
+    """The machine for a search."""
+    return DeviceSearch(wanted.known, lambda data: _name(data, wanted.catalog))
+
+
+def _ascii_words(low: int, high: int) -> tuple[Words, ...]:
+    """A request to read one register of each of the first units, as a line of Modbus ASCII."""
+    units = range(low, min(high, low + ASCII_UNITS - 1) + 1)
+    lines = [ascii_frame(bytes((unit, READ_HOLDING, 0, 0, 0, 1))).rstrip() for unit in units]
+    return tuple(Words(line, b"\r\n") for line in lines)
+
+
+def _name(data: bytes, catalog: Catalog) -> str:
+    """What it speaks, by its messages; text where it is text."""
+    spoken = looks_spoken(data, catalog.names)
+    if spoken is not None:
+        return spoken.value
+    plain = sum(32 <= b < 127 or b in (9, 10, 13) for b in data)
+    return "text" if plain * 10 >= 9 * len(data) else "binary"
+
+
+def open_lines(sheet: DeviceEntry | None) -> OpenLines:
+    """Where the device is not known, DTR and RTS stay low: they might key a transmitter or reset a board."""
+    if sheet is None:
+        return OpenLines(dtr=False, rts=False)
+    return OpenLines(dtr=sheet.lines_at_open.dtr == "any", rts=sheet.lines_at_open.rts == "any")
+
+
+def runner(addresses: Sequence[str], sheet: DeviceEntry | None, clock: Clock | None = None) -> Runner:
+    """A driver for these addresses."""
+    if any(is_simulated(address) for address in addresses):
+        simulator.install()
+    return Runner(lambda _: open_lines(sheet), clock)
+
+
+def find(wanted: Search, told: Callable[[Step, Outcome], None] = lambda _, __: None) -> tuple[DeviceSearch, Found | None]:
+    """Run a search to its end."""
+    machine = finder(wanted)
+    runner(wanted.known.addresses, wanted.sheet).run(machine, told)
+    return machine, machine.found

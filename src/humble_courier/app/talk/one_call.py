@@ -1,0 +1,98 @@
+"""Listening and saying a line in one call, as the command line does."""
+
+import time
+from dataclasses import dataclass
+
+from humble_courier.app.port.opening import start
+from humble_courier.app.talk.traffic import looks_like
+from humble_courier.domain.settings import Settings
+from humble_courier.errors import MachineRefused, PortGone
+from humble_courier.protocols.lines import Expect, Terminator, printable
+
+QUIET_S = 0.25  # something came and then nothing for so long: the answer is over (common practice)
+
+
+@dataclass(frozen=True)
+class Listened:
+    """What one listen brought."""
+
+    data: bytes
+    errors: int
+    looks_like: str
+    gone: PortGone | None = None
+
+    @property
+    def text(self) -> str:
+        """The bytes as text."""
+        return self.data.decode("latin-1")
+
+
+def listen(address: str, settings: Settings, seconds: float) -> Listened:
+    """Listen for a while; sends nothing. Raises BadInput or MachineRefused where the port does not open.
+
+    When the port vanishes in between, what was heard so far is returned, with the reason in `gone`.
+    """
+    driver = start(address, settings)
+    until = time.monotonic() + seconds
+    gone, chunks = None, []
+    try:
+        while time.monotonic() < until:
+            chunks.append(driver.step())
+    except PortGone as error:
+        gone = error
+    finally:
+        driver.port.close()
+    data, errors = b"".join(chunk.data for chunk in chunks), driver.session.errors + driver.session.breaks
+    return Listened(data, errors, looks_like(data, errors), gone)
+
+
+@dataclass(frozen=True)
+class Exchange:
+    """A line that was sent and what came back within the time-out."""
+
+    sent: bytes
+    received: bytes
+    matched: bool | None
+    fields: dict[str, str]
+    ms: float
+
+    @property
+    def text(self) -> str:
+        """The answer for people."""
+        return printable(self.received)
+
+
+def say(
+    address: str, settings: Settings, text: str, end: Terminator, expect: str | None, armed: bool, timeout: float = 2.0
+) -> Exchange:
+    """Send one line and wait for what is expected, or for any answer, or until the time-out.
+
+    Raises MachineRefused where `armed` is not set: nothing is ever sent without it.
+    """
+    if not armed:
+        raise MachineRefused(f"listening only: would send “{text}” and {end.spoken}", "Say --arm to send it")
+    wanted = Expect(expect) if expect else None
+    driver = start(address, settings)
+    try:
+        driver.session.arm(f"may send “{text}”")
+        begun = time.monotonic()
+        sent = driver.say(text, end)
+        received, quiet_since = bytearray(), begun
+        while (now := time.monotonic()) - begun < timeout:
+            heard = driver.step().data
+            if heard:
+                received += heard
+                quiet_since = time.monotonic()
+                if wanted:
+                    wanted.feed(heard)
+            if wanted and wanted.answer and now - quiet_since > driver.session.pause_s:
+                break  # the answer, and the rest of its line end
+            if received and now - quiet_since > QUIET_S and (wanted is None or wanted.settle()):
+                break
+        ms = (quiet_since - begun) * 1000
+    finally:
+        driver.port.close()
+    answer = wanted.settle() if wanted else None
+    return Exchange(
+        sent, bytes(received), None if wanted is None else answer is not None, answer.fields if answer else {}, ms
+    )

@@ -1,0 +1,100 @@
+"""Proofs with a loop-back plug, and the timing of round trips."""
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from humble_courier import simulator
+from humble_courier.app.port.opening import is_simulated
+from humble_courier.app.talk.device_search import runner
+from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import SystemClock
+from humble_courier.domain.settings import Settings
+from humble_courier.errors import MachineRefused
+from humble_courier.port.port import OpenLines, open_port
+from humble_courier.procedures.endurance import Endurance
+from humble_courier.procedures.latency import GoodFor, Latency
+from humble_courier.procedures.loopback import RATES, LoopBack, LoopVerdict
+from humble_courier.procedures.wake import wake
+from humble_courier.protocols.iso14230 import FUNCTIONAL, RATE, FastStart
+
+if TYPE_CHECKING:
+    from humble_courier.records.store import Store
+
+WORDS = {
+    LoopVerdict.PROVEN: "Proven: port, driver and cable up to the plug carry data and both pairs of handshake lines.",
+    LoopVerdict.DATA_ONLY: "Proven for data: what is sent comes back. The handshake lines are not joined here.",
+    LoopVerdict.ERRORS: "It comes back with errors: a lower rate, a shorter cable, or another adapter.",
+    LoopVerdict.NOTHING: "Nothing comes back: no plug there, or transmit or receive is open before it.",
+    LoopVerdict.REFUSED: "The port cannot be opened.",
+}
+
+
+@dataclass(frozen=True)
+class Proven:
+    """What a loop-back said."""
+
+    loop: LoopBack
+    endurance: Endurance | None
+
+    @property
+    def words(self) -> str:
+        """The verdict in a sentence."""
+        return WORDS[self.loop.verdict]
+
+    @property
+    def good(self) -> bool:
+        """Whether data is proven, and the long transfer too where there was one."""
+        whole = self.endurance is None or self.endurance.verdict[0] == "whole"
+        return whole and self.loop.verdict in (LoopVerdict.PROVEN, LoopVerdict.DATA_ONLY)
+
+
+def loop_back(
+    address: str, rates: Sequence[int] | None = None, long: int = 0, before: Callable[[str], None] = lambda _: None
+) -> Proven:
+    """Prove a port with a plug; `before` is told what will be sent, before it is."""
+    loop = LoopBack(address, rates or RATES)
+    endurance = Endurance(address, Settings(max(loop.rates)), long) if long else None
+    before(f"Sends {loop.says}." + (f" Then {long} bytes." if long else ""))
+    driver = runner([address], None)
+    driver.run(loop)
+    if endurance is not None and loop.verdict in (LoopVerdict.PROVEN, LoopVerdict.DATA_ONLY, LoopVerdict.ERRORS):
+        driver.run(endurance)
+    return Proven(loop, endurance)
+
+
+def measure(address: str, settings: Settings, say: bytes, times: int, catalog: Catalog) -> tuple[Latency, list[GoodFor]]:
+    """Time round trips, and hold them against what protocols wait for."""
+    machine = Latency(address, settings, say, times)
+    runner([address], None).run(machine)
+    return machine, machine.good_for([(entry.name, entry.waits_ms) for entry in catalog.waits.values()])
+
+
+def answered_here(store: "Store", address: str) -> list[str]:
+    """Devices that have answered at this port before, the newest last: as good as a plug, as far as port and driver go."""
+    told = []
+    for link_id, name in store.links():
+        for proof in store.proofs(link_id)[-1:]:
+            if proof.port == address.partition("?")[0]:
+                told.append(
+                    (proof.at, f"{name} at {proof.computer_settings}, {time.strftime('%Y-%m-%d', time.localtime(proof.at))}")
+                )
+    return [text for _, text in sorted(told)]
+
+
+def fast_start(address: str, armed: bool, target: int = FUNCTIONAL) -> FastStart:
+    """Wake a controller on a K-line and ask it to begin; changes nothing stored. Raises MachineRefused unless armed."""
+    start = FastStart(target, functional=target == FUNCTIONAL)
+    if not armed:
+        raise MachineRefused(
+            f"listening only: would wake {target:02X} on the K-line and ask it to begin", "Say --arm to do it"
+        )
+    if is_simulated(address):
+        simulator.install()
+    port = open_port(address, Settings(RATE), OpenLines(dtr=False, rts=False))
+    try:
+        wake(port, start, SystemClock())
+    finally:
+        port.close()
+    return start

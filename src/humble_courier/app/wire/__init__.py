@@ -1,0 +1,1 @@
+"""Does each conductor end where it should?"""

@@ -1,0 +1,54 @@
+"""The build sheet in open formats: a document for programs, a CSV for the workshop."""
+
+import csv
+import io
+from typing import Any
+
+from humble_courier.app.wire.planning import Build
+from humble_courier.wiring.build import BuildSheet
+
+
+def document(build: Build) -> dict[str, Any]:
+    """The build sheet as plain data."""
+    sheet = build.sheet
+    return {
+        "before": [part.id for part in build.before],
+        "ends": [
+            {"family": c.family, "contacts": c.contacts, "gender": str(c.gender)} for c in (sheet.a, sheet.b)
+        ],
+        "wires": [
+            {"from": f"A{w.a}" if w.a.isdecimal() else f"A:{w.a}", "to": f"B{w.b}" if w.b.isdecimal() else f"B:{w.b}",
+             "signals": [w.at_a, w.at_b], "colour": w.colour, "pair": w.pair}
+            for w in sheet.wires
+        ],
+        "conductors": [str(wire) for wire in sheet.part().conductors],
+        "screen": sheet.screen,
+        "unconnected": [{"end": o.end, "contact": o.contact, "signal": o.signal, "why": o.why} for o in sheet.open],
+        "acceptance": {"beep": [list(pair) for pair in sheet.beep], "silent": [list(pair) for pair in sheet.silent]},
+        "verdict": build.trace.verdict,
+        "findings": [
+            {"code": f.code, "severity": f.severity, "text": f.text, "where": f.where} for f in build.trace.findings
+        ],
+    }  # fmt: skip
+
+
+def table(sheet: BuildSheet) -> bytes:
+    """Wire list and acceptance table as CSV (RFC 4180); cells that a spreadsheet would compute are made harmless."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(["kind", "from", "to", "signal at A", "signal at B", "colour", "pair", "note"])
+    for w in sheet.wires:
+        writer.writerow(_safe("wire", f"A {w.a}", f"B {w.b}", w.at_a, w.at_b, w.colour, w.pair or "", ""))
+    for o in sheet.open:
+        writer.writerow(_safe("open", f"{o.end} {o.contact}", "", o.signal, "", "", "", o.why))
+    writer.writerow(_safe("screen", "A shell", "", "", "", "", "", sheet.screen))
+    for kind, pairs in (("must beep", sheet.beep), ("must be silent", sheet.silent)):
+        for a, b in pairs:
+            writer.writerow(_safe(kind, a, b, "", "", "", "", ""))
+    return out.getvalue().encode()
+
+
+def _safe(*cells: object) -> list[str]:
+    """Cells that begin like a formula get an apostrophe in front."""
+    texts = [str(cell) for cell in cells]
+    return [f"'{text}" if text[:1] in "=+-@" and text else text for text in texts]

@@ -1,0 +1,120 @@
+"""Readings of the meter from CSV files, and the connectors that are seen from words: strict, with file and line."""
+
+import csv
+import math
+from collections.abc import Iterator
+from pathlib import Path
+
+from humble_courier.catalog.load import Catalog, nearest
+from humble_courier.catalog.resolve import contact_names
+from humble_courier.documents.reader import read_text
+from humble_courier.domain.hardware import Connector, EndContact, Gender
+from humble_courier.errors import BadInput
+from humble_courier.wiring.identify.cable import OPEN_OHM, Reading
+from humble_courier.wiring.identify.voltmeter import VoltReading
+
+WORDS = {"beep": True, "beeps": True, "silent": False}
+Row = tuple[int, dict[str, str]]
+
+
+def connector_named(word: str, catalog: Catalog) -> Connector:
+    """The connector that a person means by `D9`, `D 25`, `8P8C` or a shape's id. Raises BadInput."""
+    wanted = _bare(word)
+    shapes = catalog.shapes
+    hits = [k for k, shape in shapes.items() if wanted in (_bare(shape.id), _bare(shape.name), _bare(f"{k[0]}{k[1]}"))]
+    hits = hits or [key for key in shapes if _bare(key[0]) == wanted]
+    if len(hits) != 1:
+        known = [shape.id for shape in shapes.values()]
+        raise BadInput(f"unknown connector “{word}”{nearest(word, known)}")
+    return Connector(*hits[0], Gender.EITHER)
+
+
+def _bare(word: str) -> str:
+    return "".join(c for c in word if c.isalnum()).upper()
+
+
+def ends_named(text: str, catalog: Catalog) -> tuple[Connector, Connector]:
+    """The two connectors of `D9,D9`. Raises BadInput."""
+    words = text.split(",")
+    if len(words) != 2:
+        raise BadInput(f"--ends {text}: expected two connectors with a comma between, as in D9,D25")
+    return connector_named(words[0], catalog), connector_named(words[1], catalog)
+
+
+def _rows(path: Path, needed: tuple[str, ...], optional: tuple[str, ...] = ()) -> Iterator[Row]:
+    """Rows of a CSV with their line numbers; the first row names the columns."""
+    reader = csv.reader(read_text(path).lstrip("\ufeff").splitlines())
+    head: list[str] | None = None
+    for cells in reader:
+        cells = [cell.strip() for cell in cells]
+        if not any(cells) or cells[0].startswith("#"):
+            continue
+        if head is None:
+            head = [cell.lower() for cell in cells]
+            if not set(needed) <= set(head) or not set(head) <= {*needed, *optional}:
+                raise BadInput(f"expected the columns {','.join(needed + optional)}", file=path, line=reader.line_num)
+            continue
+        if len(cells) > len(head) or len(cells) < len(needed):
+            text = f"expected {len(head)} cells ({','.join(head)}), found {len(cells)}"
+            raise BadInput(text, file=path, line=reader.line_num)
+        yield reader.line_num, dict(zip(head, cells, strict=False))
+    if head is None:
+        raise BadInput(f"the file is empty: expected the columns {','.join(needed + optional)}", file=path)
+
+
+def read_touches(path: Path, ends: tuple[Connector, Connector], catalog: Catalog) -> list[Reading]:
+    """Readings `from,to,result`; the result is beep, silent, or a resistance in ohm. Raises BadInput with the line."""
+    known = [contact_names(catalog.shapes, end.family, end.contacts) for end in ends]
+
+    def contact(text: str, line: int) -> EndContact:
+        try:
+            found = EndContact.parse(text)
+        except BadInput as error:
+            raise BadInput(error.text, file=path, line=line) from None
+        if found.end > 1:
+            raise BadInput(f"contact “{text}”: a cable that is measured has the ends A and B", file=path, line=line)
+        if found.contact not in known[found.end]:
+            raise BadInput(f"contact “{text}”: a {ends[found.end].shape} has none so called", file=path, line=line)
+        return found
+
+    readings = []
+    for line, row in _rows(path, ("from", "to", "result")):
+        beep, ohm = _result(row["result"], path, line)
+        reading = Reading(contact(row["from"], line), contact(row["to"], line), beep, ohm)
+        if reading.a == reading.b:
+            raise BadInput(f"{row['from']} against itself always beeps: two contacts are needed", file=path, line=line)
+        readings.append(reading)
+    return readings
+
+
+def _result(word: str, path: Path, line: int) -> tuple[bool, float | None]:
+    if word.lower() in WORDS:
+        return WORDS[word.lower()], None
+    ohm = number(word.lower().removesuffix("ohm").strip())
+    if ohm is None or ohm < 0:
+        raise BadInput(f"result “{word}”: expected beep, silent, or a resistance in ohm", file=path, line=line)
+    return ohm <= OPEN_OHM, ohm
+
+
+def number(word: str) -> float | None:
+    """A number as people type it, with a comma too; None where it is none."""
+    try:
+        value = float(word.replace(",", ".").replace("−", "-"))
+    except ValueError:
+        return None
+    return value if math.isfinite(value) else None
+
+
+def read_volts(path: Path, connector: Connector, catalog: Catalog) -> list[VoltReading]:
+    """Readings `contact,volts[,against]`. Raises BadInput with the line."""
+    known = contact_names(catalog.shapes, connector.family, connector.contacts)
+    readings = []
+    for line, row in _rows(path, ("contact", "volts"), ("against",)):
+        for key in ("contact", "against"):
+            if row.get(key) and row[key] not in known:
+                raise BadInput(f"{key} “{row[key]}”: a {connector.shape} has none so called", file=path, line=line)
+        volts = number(row["volts"].removesuffix("V").strip())
+        if volts is None:
+            raise BadInput(f"volts “{row['volts']}”: expected a number, as in -9.6", file=path, line=line)
+        readings.append(VoltReading(row["contact"], volts, row.get("against") or None))
+    return readings

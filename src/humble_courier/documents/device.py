@@ -1,0 +1,185 @@
+"""The document `device/1`: what a technician digs out of a device's manual."""
+
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from humble_courier.documents.base import ConnectorModel, Sourced, Strict, Text
+
+EndWord = Literal["cr", "lf", "crlf", "lfcr", "none"]
+Codes = Literal["address", "rate", "frame", "settings"]
+
+
+class FirstWords(Strict, frozen=True):
+    """Words that change nothing in the device, and the answer that proves it is this device."""
+
+    say: Text
+    means: Text
+    expect: Text
+    read: dict[str, Text] = {}
+
+
+class PowerUp(Strict, frozen=True):
+    """What the device says by itself after power is applied."""
+
+    expect: Text
+    example: Text
+    after_s: float
+    means: Text
+
+
+class Precondition(Strict, frozen=True):
+    """Something that must hold before the device can answer."""
+
+    act: Text
+    proof: Text
+    caution: str | None = None
+
+
+class LinesAtOpen(Strict, frozen=True):
+    """What DTR and RTS may do when the port is opened: `any`, or `low` where raising them keys or resets."""
+
+    dtr: Literal["any", "low"] = "any"
+    rts: Literal["any", "low"] = "any"
+
+
+class SwitchBank(Strict, frozen=True):
+    """A bank of switches or jumpers and what it codes: an address in binary, or texts by `table` (`01`: switch 1 off).
+
+    `rotary`: round switches with sixteen positions instead, four of the `width` for each, highest digit first.
+    """
+
+    id: Text
+    where: Text
+    codes: Codes
+    width: Annotated[int, Meta(ge=1, le=32)]
+    msb_first: bool = False
+    on_is_zero: bool = False
+    offset: int = 0
+    table: dict[str, Text] = {}
+    upside_down: bool = False
+    jumpers: bool = False
+    rotary: bool = False
+
+
+class SetIn(Strict, frozen=True):
+    """Where a setting lives, how to change it, when that takes effect, and how long it takes."""
+
+    kind: Literal["fixed", "jumper", "switches", "menu", "stored", "firmware"]
+    how: Text
+    bank: str | None = None
+    effect: str = ""
+    minutes: Annotated[float, Meta(ge=0)] = 5.0
+
+
+class DevicePort(Strict, frozen=True, kw_only=True):
+    """One port of a device: connector, signals, its settings from the factory.
+
+    `mark` is what stands beside it, `beside` what it is mistaken for, `hidden` what must come off first, `meant` what it
+    is for. `set_in` says where rate, frame, address and handshake are set.
+    """
+
+    name: Text
+    mark: Text
+    connector: ConnectorModel
+    signals: dict[str, Text]
+    settings: Text
+    set_by: Text
+    id: Text = "main"
+    beside: str = ""
+    hidden: str = ""
+    meant: str = ""
+    protocol: str = "text"
+    supplies_loop: bool = False
+    set_in: dict[Literal["rate", "frame", "address", "handshake"], SetIn] = {}
+
+
+class Variant(Strict, frozen=True, kw_only=True):
+    """A revision of a device: how to tell it, which manual documents it, and what differs from the sheet.
+
+    `firmware_from` is included, `firmware_below` is not; both as the device tells them (`3.0`).
+    """
+
+    id: Text
+    tell: Text
+    edition: Text
+    firmware_from: str | None = None
+    firmware_below: str | None = None
+    settings: Text | None = None
+    set_by: Text | None = None
+    banks: list[SwitchBank] | None = None
+    end: EndWord | None = None
+    echo: bool | None = None
+    power_up: PowerUp | None = None
+    answer_ms: int | None = None
+
+
+class Lamp(Strict, frozen=True):
+    """A lamp or a sound: what it means, and what it means when it stays away."""
+
+    what: Text
+    means: Text
+    absent: Text
+
+
+class UsualProgram(Strict, frozen=True):
+    """Limits of the program that is usually used with the device; a program, not a maker."""
+
+    highest_port: int | None = None
+    systems: list[Text] = []
+    exclusive: bool = False
+    note: str = ""
+
+
+class Band(Strict, frozen=True):
+    """Where a transmitter may be keyed: region, from and to in MHz."""
+
+    region: Text
+    from_mhz: float
+    to_mhz: float
+
+
+class OverSerial(Strict, frozen=True):
+    """The network side of a device: factory address, and how it is read and set over the serial port."""
+
+    factory: Text | None = None
+    read: FirstWords | None = None
+    set: list[Text] = []
+    caution: str | None = None
+
+
+class Addresses(Strict, frozen=True):
+    """Addresses that the device can be given on its bus."""
+
+    lowest: int
+    highest: int
+    bus: Text
+
+
+class DeviceEntry(Sourced, frozen=True, kw_only=True):
+    """A device sheet."""
+
+    courier: Literal["device/1"]
+    name: Text
+    kind: Literal["instrument", "vehicle", "radio", "controller", "legacy"]
+    edition: Text
+    port: DevicePort
+    other_ports: list[DevicePort] = []
+    end: EndWord = "none"
+    echo: bool = False
+    power_up: PowerUp | None = None
+    ready_after_s: Annotated[float, Meta(ge=0)] = 0.0
+    first_words: list[FirstWords] = []
+    preconditions: list[Precondition] = []
+    lines_at_open: LinesAtOpen = LinesAtOpen()
+    answer_ms: Annotated[int, Meta(ge=0)] = 1000
+    banks: list[SwitchBank] = []
+    variants: list[Variant] = []
+    lamps: list[Lamp] = []
+    alarms: list[Text] = []
+    addresses: Addresses | None = None
+    program: UsualProgram = UsualProgram()
+    bands: list[Band] = []
+    network: OverSerial | None = None
+    note_down: list[Text] = []
+    cautions: list[Text] = []

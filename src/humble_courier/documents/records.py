@@ -1,0 +1,61 @@
+"""The open format `records/1`: what `records export` writes and other programs read."""
+
+from typing import Literal
+
+from msgspec import Struct
+
+from humble_courier.documents.link import LinkModel
+
+
+class Word(Struct, frozen=True):
+    """One thing said. `at` in seconds since the epoch, `hex` the bytes, `doubtful` the indices of damaged ones."""
+
+    at: float
+    who: Literal["we", "they"]
+    hex: str
+    text: str
+    doubtful: list[int]
+    meaning: str
+
+
+class KnownFact(Struct, frozen=True):
+    """A fact with its provenance; `holds` is false for what stands against the link."""
+
+    subject: str
+    text: str
+    provenance: Literal["measured", "observed", "documented", "assumed", "computed"]
+    source: str
+    at: float
+    holds: bool = True
+
+
+class Proof(Struct, frozen=True):
+    """That the link worked at `at`: port, adapter, chain (part names in order), settings, identity, words, facts."""
+
+    at: float
+    port: str
+    adapter: str
+    chain: list[str]
+    computer_settings: str
+    device_settings: str
+    identity: dict[str, str]
+    words: list[Word]
+    facts: list[KnownFact]
+
+
+class KeptLink(Struct, frozen=True):
+    """A link with all that is known of it, oldest first."""
+
+    id: str
+    name: str
+    updated: float
+    document: LinkModel
+    facts: list[KnownFact]
+    proofs: list[Proof]
+
+
+class Export(Struct, frozen=True):
+    """The document `records/1`."""
+
+    courier: Literal["records/1"]
+    links: list[KeptLink]

@@ -1,0 +1,188 @@
+"""The one road to a port: `serial.serial_for_url`, opened listen-only, with errors in words."""
+
+import errno
+import termios
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import serial
+
+from humble_courier.domain.lines import Lines
+from humble_courier.domain.settings import Frame, Handshake, Settings
+from humble_courier.errors import BadInput, MachineRefused, PortGone
+
+READ_S = 0.02  # seconds a read waits: short, so that words to send do not wait long
+_MAXPORT = 65_536
+
+
+@dataclass(frozen=True)
+class OpenLines:
+    """What DTR and RTS do when the port is opened; low where the device sheet says that they key or reset.
+
+    Linux raises both for a moment when a tty is opened (drivers/tty/tty_port.c, tty_port_block_til_ready) before any
+    program can lower them: where that moment does harm, the contact must stay unconnected.
+    """
+
+    dtr: bool = True
+    rts: bool = True
+
+
+class OpenPort:
+    """An open port. `marked`: whether received bytes carry their errors in PARMRK stuffing."""
+
+    def __init__(self, raw: Any, address: str, marked: bool) -> None:
+        self._raw, self.address, self.marked = raw, address, marked
+
+    def read(self) -> bytes:
+        """What has arrived, waiting at most `READ_S`; raises PortGone when the port has vanished."""
+        try:
+            return bytes(self._raw.read(min(_MAXPORT, max(1, self._raw.in_waiting))))
+        except (serial.SerialException, OSError) as error:
+            raise self._gone(error) from error
+
+    def write(self, data: bytes) -> None:
+        """Send bytes; raises PortGone when the port has vanished."""
+        try:
+            self._raw.write(data)
+        except (serial.SerialException, OSError) as error:
+            raise self._gone(error) from error
+
+    def set(self, settings: Settings) -> None:
+        """Other settings without closing, so that no line moves; raises PortGone, or BadInput for a rate that it refuses."""
+        try:
+            _configure(self._raw, settings, None)
+            if self.marked:
+                _mark_errors(self._raw)
+        except (serial.SerialException, OSError, termios.error) as error:
+            raise self._gone(error) from error
+        except ValueError as error:
+            raise BadInput(f"{self.address.partition('?')[0]}: {settings} is refused: {error}") from error
+
+    def forget(self) -> None:
+        """Throw away what has arrived and was not read."""
+        try:
+            self._raw.reset_input_buffer()
+        except (serial.SerialException, OSError, termios.error) as error:
+            raise self._gone(error) from error
+
+    def set_lines(self, dtr: bool, rts: bool) -> None:
+        """Set DTR and RTS by hand."""
+        try:
+            self._raw.dtr, self._raw.rts = dtr, rts
+        except OSError as error:
+            raise self._gone(error) from error
+
+    def send_break(self, seconds: float) -> None:
+        """Hold the line at space; raises PortGone when the port has vanished."""
+        try:
+            self._raw.send_break(seconds)
+        except (serial.SerialException, OSError, termios.error) as error:
+            raise self._gone(error) from error
+
+    def lines(self) -> Lines:
+        """States of the handshake lines; None for those that this kind of port does not tell."""
+        rts, dtr = bool(self._raw.rts), bool(self._raw.dtr)
+        try:
+            return Lines(rts, dtr, self._raw.cts, self._raw.dsr, self._raw.cd, self._raw.ri)
+        except OSError as error:
+            if error.errno in (errno.ENOTTY, errno.EINVAL):  # a pty has none
+                return Lines(rts, dtr)
+            raise self._gone(error) from error
+
+    @property
+    def alarms(self) -> list[str]:
+        """What our presence has done at a simulated device; a real one does not tell."""
+        try:
+            return list(getattr(self._raw, "alarms", ()))
+        except serial.SerialException as error:
+            raise self._gone(error) from error
+
+    def close(self) -> None:
+        """Close the port; a port that has vanished is closed as well."""
+        try:
+            self._raw.close()
+        except OSError as error:
+            if error.errno not in (errno.EIO, errno.ENODEV, errno.EBADF):
+                raise self._gone(error) from error
+
+    def _gone(self, error: Exception) -> PortGone:
+        """What vanished, in words; pyserial and the kernel say it in several ways that all mean this."""
+        said = str(error)
+        known = any(word in said for word in ("disconnected", "no data", "Input/output error", "Bad file descriptor"))
+        why = "the adapter was pulled out, or its far end was closed" if known else said or type(error).__name__
+        return PortGone(
+            f"{self.address.partition('?')[0]} is gone: {why}",
+            "Put the adapter back: listening goes on by itself, and what was heard is kept",
+        )
+
+
+def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) -> OpenPort:
+    """Open a port address with the settings of the computer's end.
+
+    Raises BadInput for an address that cannot be read, MachineRefused with the remedy where the machine says no.
+    """
+    try:
+        raw = serial.serial_for_url(address, do_not_open=True)
+    except ValueError as error:
+        raise BadInput(f"port address “{address}”: {error}") from None
+    try:
+        _configure(raw, settings, lines)
+        raw.open()
+        marked = _mark_errors(raw)
+    except (serial.SerialException, OSError, termios.error) as error:
+        raise _refusal(address.partition("?")[0], error) from error
+    except ValueError as error:
+        raise BadInput(f"port {address}: {error}") from error
+    return OpenPort(raw, address, marked)
+
+
+def _configure(raw: Any, settings: Settings, lines: OpenLines | None) -> None:
+    # A Linux pty has no frame but 8N1 (drivers/tty/pty.c, pty_set_termios), and glibc refuses to ask for another.
+    frame = Frame() if _is_pty(raw.port) else settings.frame
+    raw.baudrate = settings.rate
+    raw.bytesize = frame.data_bits
+    raw.parity = str(frame.parity)
+    raw.stopbits = frame.stop_bits
+    raw.rtscts = settings.handshake is Handshake.RTS_CTS
+    raw.dsrdtr = settings.handshake is Handshake.DTR_DSR
+    raw.xonxoff = settings.handshake is Handshake.XON_XOFF
+    if lines is not None:
+        raw.dtr, raw.rts = lines.dtr, lines.rts
+    raw.timeout = READ_S
+    if isinstance(raw, serial.Serial):
+        raw.exclusive = True
+
+
+def _is_pty(address: str) -> bool:
+    return "://" not in address and Path(address).resolve().parent == Path("/dev/pts")
+
+
+def _mark_errors(raw: Any) -> bool:
+    """Have framing and parity errors and breaks marked, where the port can; True if it does."""
+    if hasattr(raw, "marked"):
+        raw.marked = True
+        return True
+    if not isinstance(raw, serial.Serial):
+        return False
+    attributes = termios.tcgetattr(raw.fileno())
+    attributes[0] |= termios.PARMRK | termios.INPCK
+    attributes[0] &= ~(termios.IGNPAR | termios.IGNBRK | termios.BRKINT | termios.ISTRIP)
+    termios.tcsetattr(raw.fileno(), termios.TCSANOW, attributes)
+    return True
+
+
+def _refusal(address: str, error: Exception) -> MachineRefused | BadInput:
+    code = getattr(error, "errno", None)
+    if code in (errno.ENOENT, errno.ENODEV, errno.ENXIO):
+        return MachineRefused(f"there is no port {address}", "Plug the adapter in, or choose another port")
+    if code in (errno.EACCES, errno.EPERM):
+        return MachineRefused(f"no permission to open {address}", f"See who may with: ls -l {address}")
+    if code in (errno.EBUSY, errno.EAGAIN) or "exclusively lock" in str(error):
+        return MachineRefused(f"{address} is held by another program", f"Find it with: fuser -v {address}")
+    if code in (errno.ENOTTY, errno.EINVAL, errno.EISDIR) or "Could not configure port" in str(error):
+        return MachineRefused(f"{address} is not a serial port", "Choose a port from the list")
+    cause = error.__cause__
+    if isinstance(cause, BadInput):
+        return cause
+    return MachineRefused(f"{address} cannot be opened: {error}", "Check the address and that the far end is there")

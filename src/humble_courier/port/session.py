@@ -1,0 +1,147 @@
+"""The session of one open port, without input or output: bytes and times in, events and bytes to send out.
+
+Listen-only is the state at start. Nothing leaves before `arm`.
+"""
+
+from collections import deque
+
+from humble_courier.domain.lines import Lines
+from humble_courier.domain.settings import Settings
+from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.errors import MachineRefused
+from humble_courier.line.marked import Chunk, Doubt, Unstuffer
+from humble_courier.protocols.lines import Expect, Terminator, octets
+
+LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
+SHORTEST_PAUSE_S = 0.2  # an adapter gathers for 16 ms, a loaded computer reads late by more (common practice)
+ACTIVITY_S = 30
+KEPT_UTTERANCES = 5000  # the newest; enough for an hour of a talker that speaks once a second
+
+
+class Activity:
+    """How much came lately: bytes in each of the last seconds."""
+
+    def __init__(self) -> None:
+        self._seconds: deque[tuple[int, int]] = deque(maxlen=ACTIVITY_S + 1)
+
+    def note(self, t: float, count: int) -> None:
+        """So many bytes came at `t`."""
+        if self._seconds and self._seconds[-1][0] == int(t):
+            self._seconds[-1] = (int(t), self._seconds[-1][1] + count)
+        else:
+            self._seconds.append((int(t), count))
+
+    def levels(self, now: float) -> list[int]:
+        """Bytes in each of the last `ACTIVITY_S` whole seconds, oldest first."""
+        counts = dict(self._seconds)
+        return [counts.get(second, 0) for second in range(int(now) - ACTIVITY_S, int(now))]
+
+
+class Session:
+    """Groups what is heard into utterances, keeps count of errors, and lets nothing be said unless armed."""
+
+    def __init__(self, settings: Settings, line_end: bytes = b"\n") -> None:
+        """`line_end`: the byte at which what is heard is cut into lines."""
+        self.settings, self._line_end = settings, line_end
+        self.armed_for: str | None = None
+        self.utterances: list[Utterance] = []
+        self.lines = Lines()
+        self.alarms: list[str] = []  # what our presence has done at a simulated device
+        self.bytes_heard = 0
+        self.errors = 0
+        self.breaks = 0
+        self.activity = Activity()
+        self.expect: Expect | None = None
+        self.last_said: Utterance | None = None
+        self._unstuff = Unstuffer()
+        # A pause of three characters ends an utterance, but no shorter one than a busy computer or an adapter makes itself.
+        self.pause_s = max(SHORTEST_PAUSE_S, 3 * settings.character_s)
+
+    @property
+    def armed(self) -> bool:
+        """Whether something may be sent."""
+        return self.armed_for is not None
+
+    def arm(self, what: str) -> None:
+        """Allow sending; `what` is the sentence that was shown to the person."""
+        self.armed_for = what
+
+    def disarm(self) -> None:
+        """Back to listening only."""
+        self.armed_for = None
+
+    def hear(self, t: float, data: bytes, marked: bool = True) -> Chunk:
+        """Take received bytes at `t`; returns them without their marks."""
+        chunk = self._unstuff.chunk(data) if marked else Chunk(data, {})
+        if not chunk.data:
+            return chunk
+        self.bytes_heard += len(chunk.data)
+        breaks = sum(doubt is Doubt.BREAK for doubt in chunk.doubts.values())
+        self.breaks += breaks
+        self.errors += len(chunk.doubts) - breaks
+        self.activity.note(t, len(chunk.data))
+        if self.expect is not None and self.expect.answer is None:
+            self.expect.feed(chunk.data)
+        at = 0
+        while at < len(chunk.data):
+            at += self._take(t, chunk, at)
+        return chunk
+
+    def _take(self, t: float, chunk: Chunk, at: int) -> int:
+        """The bytes from `at` on that belong to one utterance; returns how many."""
+        current = self.utterances[-1] if self.utterances else None
+        line_is_over = current is not None and current.said[-1:] == self._line_end
+        if (
+            current is None or current.who is Who.WE or current.closed or line_is_over
+            or t - current.end > self.pause_s or len(current) >= LONGEST_UTTERANCE
+        ):  # fmt: skip
+            current = self._begin(Who.THEY, t)
+        end = chunk.data.find(self._line_end, at) + 1 or len(chunk.data)
+        piece = chunk.data[at : min(end, at + LONGEST_UTTERANCE - len(current))]
+        if chunk.doubts:
+            first = len(current)
+            current.doubts |= {first + i - at: d for i, d in chunk.doubts.items() if at <= i < at + len(piece)}
+        current.said += piece
+        current.end = t
+        return len(piece)
+
+    def _begin(self, who: Who, t: float) -> Utterance:
+        utterance = Utterance(who, t, t)
+        self.utterances.append(utterance)
+        del self.utterances[:-KEPT_UTTERANCES]
+        return utterance
+
+    def say(self, t: float, text: str, end: Terminator, meaning: str = "") -> bytes:
+        """The bytes to send for a line of text; raises MachineRefused while listening only."""
+        return self.say_bytes(t, octets(text) + end.octets, meaning)
+
+    def say_bytes(self, t: float, data: bytes, meaning: str = "") -> bytes:
+        """The bytes to send; raises MachineRefused while listening only."""
+        if not self.armed:
+            raise MachineRefused("listening only: nothing is sent", "Arm first")
+        utterance = self.last_said = self._begin(Who.WE, t)
+        utterance.said += data
+        utterance.end, utterance.meaning, utterance.closed = t + len(data) * self.settings.character_s, meaning, True
+        return data
+
+    def newest(self, count: int) -> list[Utterance]:
+        """The newest utterances; only the last can still grow, so only that is copied for another thread."""
+        newest = self.utterances[-count:]
+        return [*newest[:-1], newest[-1].copy()] if newest else []
+
+    def complete(self, utterance: Utterance, now: float) -> bool:
+        """Whether nothing more will be added to an utterance: its line has ended, or the pause after it."""
+        ended = utterance.said[-1:] == self._line_end or utterance.closed or utterance is not self.utterances[-1]
+        return ended or now - utterance.end > self.pause_s
+
+    @property
+    def summary(self) -> str:
+        """What arrived so far, in a few words."""
+        if not self.bytes_heard:
+            return "nothing heard yet"
+        words = f"{self.bytes_heard} bytes"
+        if self.errors:
+            words += f", {self.errors} with errors"
+        if self.breaks:
+            words += f", {self.breaks} break" + ("s" if self.breaks > 1 else "")
+        return words

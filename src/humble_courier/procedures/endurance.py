@@ -1,0 +1,73 @@
+"""A long transfer, as a test before the real upload: through a loop-back plug, and where it breaks."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from humble_courier.domain.settings import Settings
+from humble_courier.procedures.loopback import wrongs
+from humble_courier.procedures.steps import Outcome, Step
+
+PIECE = 1024
+WAIT_S = 0.8
+
+
+@dataclass
+class Endurance:
+    """A procedure: pieces of bytes that no short pattern repeats; notes for each how far it came back."""
+
+    address: str
+    settings: Settings
+    size: int = 32_768
+    piece: int = PIECE
+    sent: int = 0
+    wrong: list[tuple[int, int, int]] = field(default_factory=list)  # piece, first wrong place in it, bytes that came
+    refusal: str = ""
+
+    def next(self) -> Step | None:
+        """The next piece."""
+        if self.refusal or self.sent >= self.size:
+            return None
+        data = self._data()
+        seconds = len(data) * self.settings.character_s + WAIT_S
+        return Step(self.address, self.settings, data, seconds, enough=len(data), quiet_s=WAIT_S, action="long transfer")
+
+    def _data(self) -> bytes:
+        count = min(self.piece, self.size - self.sent)
+        made = np.random.default_rng(self.sent).integers(0, 256, count, np.uint8)
+        if self.settings.frame.data_bits == 7:
+            made &= 0x7F
+        made[(made == 0x11) | (made == 0x13)] = 0x20  # not what stops and starts senders
+        return made.tobytes()
+
+    def done(self, step: Step, outcome: Outcome) -> None:
+        """Compare a piece with what came back of it."""
+        if outcome.refusal is not None:
+            self.refusal = str(outcome.refusal)
+            return
+        bad = wrongs(step.say, outcome.data)
+        if bad:
+            self.wrong.append((self.sent // self.piece, bad[0], len(outcome.data)))
+        self.sent += len(step.say)
+
+    @property
+    def verdict(self) -> tuple[str, str]:
+        """A code and what it means: `whole`, `cut-at`, `lost-some`, `nothing`."""
+        pieces = -(-self.sent // self.piece) or 1
+        if self.refusal:
+            return "refused", self.refusal
+        if not self.wrong:
+            return "whole", f"all {self.sent} bytes came back as they were sent"
+        if all(came == 0 for _, _, came in self.wrong) and len(self.wrong) == pieces:
+            return "nothing", "nothing came back: no plug, or a conductor is open"
+        places = {first for _, first, came in self.wrong if came == first}
+        if len(places) == 1 and len(self.wrong) * 2 >= pieces:
+            at = places.pop()
+            return "cut-at", (
+                f"each piece breaks off after {at} bytes: the adapter or its driver drops the rest; "
+                f"write pieces of at most {at} bytes, or take another adapter"
+            )
+        return "lost-some", (
+            f"{len(self.wrong)} of {pieces} pieces came back damaged, the first at byte "
+            f"{self.wrong[0][0] * self.piece + self.wrong[0][1]}: flow control, a lower rate, or a shorter cable"
+        )

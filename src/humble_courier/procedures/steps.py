@@ -1,0 +1,63 @@
+"""What a procedure wants done at a port, and what came of it: between machines that decide and the driver that acts."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from humble_courier.domain.lines import Lines
+from humble_courier.domain.settings import Settings
+from humble_courier.errors import CourierError
+from humble_courier.line.marked import Doubt, Heard
+
+
+@dataclass(frozen=True)
+class Step:
+    """Open (or set anew) a port, say something or nothing, and listen.
+
+    Listening ends after `seconds`, or once `enough` bytes came, or when nothing came for `quiet_s` after the first byte.
+    `lines`: RTS and DTR to set before. `action`: what this step is, in a word for the log. `rest_s`: silence before it.
+    `then`: what else is said, each `between_s` after the last, as long as nothing has answered.
+    """
+
+    address: str
+    settings: Settings
+    say: bytes = b""
+    seconds: float = 1.0
+    enough: int = 1 << 20
+    quiet_s: float = 0.15
+    lines: tuple[bool, bool] | None = None
+    action: str = "listen"
+    rest_s: float = 0.0
+    then: tuple[bytes, ...] = ()
+    between_s: float = 0.0
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What came: characters with their times (seconds after the last byte was written), how long it all took."""
+
+    heard: Sequence[tuple[float, Heard]] = ()
+    seconds: float = 0.0
+    refusal: CourierError | None = None
+    lines: Lines = field(default_factory=Lines)
+    marked: bool = True  # whether damaged characters are told
+
+    @property
+    def data(self) -> bytes:
+        """The bytes, doubtful ones included."""
+        return bytes(one.byte for _, one in self.heard)
+
+    @property
+    def doubtful(self) -> int:
+        """How many came with an error."""
+        return sum(one.doubt is not Doubt.NONE for _, one in self.heard)
+
+
+class Procedure(Protocol):
+    """A machine that is asked what to do next and told what came of it."""
+
+    def next(self) -> Step | None:
+        """The next step; None when it is over."""
+
+    def done(self, step: Step, outcome: Outcome) -> None:
+        """What came of a step."""

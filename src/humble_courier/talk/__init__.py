@@ -1,1 +1,0 @@
-"""Talking over a port: the session decides, one thin driver moves bytes."""

@@ -1,0 +1,1 @@
+"""On paper: link sheet, build sheet, label."""

@@ -1,0 +1,69 @@
+"""The label of an adapter as PDF: one small label of 70 by 37 mm, for a label printer or to cut out."""
+
+from html import escape
+from pathlib import Path
+
+from PyQt6.QtCore import QMarginsF, QSizeF
+from PyQt6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+
+from humble_courier.app.port.label import PortLabel, port_label
+from humble_courier.app.records.export import write_whole
+from humble_courier.catalog.links import read_link
+from humble_courier.catalog.load import Catalog
+from humble_courier.ui.paper.link_sheet import memory
+from humble_courier.ui.theme import LIGHT, Theme, load_fonts
+
+WIDTH_MM, HEIGHT_MM = 70.0, 37.0  # one of 24 on a usual sheet of labels (A4, 3 by 8)
+DPI = 288
+LARGEST, LEAST = 9.0, 4.5  # points; the text is made smaller until it fits
+
+
+def write_label(content: PortLabel, path: Path) -> None:
+    """Write the label. Raises MachineRefused where the file cannot be written."""
+    data, device = memory()
+    writer = QPdfWriter(device)
+    writer.setTitle(content.title)
+    writer.setCreator("Humble Courier")
+    size = QPageSize(QSizeF(WIDTH_MM, HEIGHT_MM), QPageSize.Unit.Millimeter)
+    margins = QMarginsF(3, 2, 3, 2)
+    writer.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter))
+    writer.setResolution(DPI)
+    painter = QPainter(writer)
+    _fitting(content, writer).drawContents(painter)
+    painter.end()
+    device.close()
+    write_whole(path, data.data())
+
+
+def _fitting(content: PortLabel, writer: QPdfWriter) -> QTextDocument:
+    """The text, as large as fits."""
+    points = LARGEST
+    while True:
+        text = QTextDocument()
+        text.documentLayout().setPaintDevice(writer)
+        text.setDocumentMargin(0)
+        font = Theme(LIGHT).font(10)
+        font.setPointSizeF(points)
+        text.setDefaultFont(font)
+        text.setTextWidth(writer.width())
+        text.setHtml(_html(content))
+        if text.size().height() <= writer.height() or points <= LEAST:
+            return text
+        points -= 0.5
+
+
+def _html(content: PortLabel) -> str:
+    rows = "".join(f"<tr><td>{escape(a)}&nbsp;&nbsp;</td><td><b>{escape(b)}</b></td></tr>" for a, b in content.lines)
+    return f"<p style='margin:0'><b>{escape(content.title)}</b></p><table cellspacing='0' cellpadding='0'>{rows}</table>"
+
+
+def print_label(link: Path, pdf: Path) -> None:
+    """The label of a link file, without a window."""
+    import os
+
+    found = read_link(link, Catalog())
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
+    load_fonts()
+    write_label(port_label(found, found.name, None), pdf)
+    del application

@@ -1,0 +1,1 @@
+"""Devices: which sheets are there?"""

@@ -1,0 +1,1 @@
+"""Kit: what is in the bag?"""

@@ -1,0 +1,1 @@
+"""A link of one's own."""

@@ -1,0 +1,1 @@
+"""Port: which one is mine, who claims it, may I open it?"""

@@ -1,0 +1,41 @@
+"""The driver plan for the laptop that will do the job: three facts, and the steps in their order."""
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from humble_courier.app.port.drivers import DriverStep, Laptop
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import button, clear, label
+
+
+class PlanDialog(QDialog):
+    """Boxes on top, steps below; they follow the boxes."""
+
+    def __init__(self, parent: QWidget, plan: Callable[[Laptop], tuple[DriverStep, ...]], theme: Theme) -> None:
+        super().__init__(parent)
+        self._plan = plan
+        self.setWindowTitle(self.tr("Driver plan"))
+        self.setMinimumWidth(theme.px(680))
+        column = QVBoxLayout(self)
+        column.addWidget(label(self.tr("For the laptop that will do the job"), "headline"))
+        self.linux = QCheckBox(self.tr("It runs Linux"))
+        self.administrator = QCheckBox(self.tr("You have administrator rights there"))
+        self.signed = QCheckBox(self.tr("It takes signed drivers only"))
+        self.administrator.setChecked(True)
+        row = QHBoxLayout()
+        for box in (self.linux, self.administrator, self.signed):
+            box.toggled.connect(lambda _: self._tell())
+            row.addWidget(box)
+        column.addLayout(row)
+        self.steps = QVBoxLayout()
+        column.addLayout(self.steps)
+        column.addWidget(button(self.tr("Close"), "main", self.close, "Esc"))
+        self._tell()
+
+    def _tell(self) -> None:
+        clear(self.steps)
+        laptop = Laptop(self.linux.isChecked(), self.administrator.isChecked(), self.signed.isChecked())
+        for number, step in enumerate(self._plan(laptop), start=1):
+            self.steps.addWidget(label(f"{number}. {step.do}", "title", wrap=True))
+            self.steps.addWidget(label(step.why, "quiet", wrap=True))

@@ -1,0 +1,139 @@
+"""Port: which one is mine, who claims it, may I open it?"""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QFont
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QScrollArea
+
+from humble_courier.app.port.machine import PortRow
+from humble_courier.app.port.story import StoryStep
+from humble_courier.host.kinds import HostPort
+from humble_courier.ui.stage import StageWidget
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import ButtonGrid, act, button, label, rename
+from humble_courier.ui.widgets.steps_view import StepsView
+
+LEAST = 150  # pixels of the list: three ports and a half
+
+
+def describe(port: HostPort) -> str:
+    """A port in one line: address, what claims it, what the device reports of itself."""
+    native = port.address.startswith("/dev/ttyS")
+    words = [port.address, "built in" if native else f"claimed by {port.driver}" if port.driver else "no driver named"]
+    if port.product:
+        words.append(f"reports “{port.product}”")
+    if not port.may_open:
+        words.append("no permission")
+    return " · ".join(words)
+
+
+class PortStage(StageWidget):
+    """The ports as they come and go, the way from the plug to the open port, and the address of this link's port."""
+
+    chosen = pyqtSignal(str)
+    again = pyqtSignal()
+    marked = pyqtSignal(int)
+    pulled = pyqtSignal()
+    machine_changed = pyqtSignal()
+    log_wanted = pyqtSignal()
+    name_wanted = pyqtSignal()
+    plan_wanted = pyqtSignal()
+    numbers_wanted = pyqtSignal()
+    label_wanted = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.which = label("", "title")
+        self.column.addWidget(self.which)
+        self.ports = QListWidget()
+        self.ports.setAccessibleName(self.tr("Serial ports, as they come and go"))
+        self.ports.setWordWrap(True)
+        self.ports.setMinimumHeight(LEAST)
+        self.ports.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.ports.itemActivated.connect(lambda _: self.chosen.emit(self.address.text().strip()))
+        self.ports.currentRowChanged.connect(self.marked.emit)
+        self.hint = label("", "quiet", wrap=True)
+        self.column.addWidget(self.hint)
+        self.steps = StepsView()
+        self.steps.setObjectName("lanes")
+        self.steps.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(self.steps)
+        body = QHBoxLayout()
+        body.setSpacing(16)
+        body.addWidget(self.ports, 5)
+        body.addWidget(scroll, 6)
+        self.column.addLayout(body, 1)
+        self.acts = self._acts()
+        self.column.addWidget(self.acts)
+        row = QHBoxLayout()
+        self.address = QLineEdit()
+        self.address.setAccessibleName(self.tr("Address of this link's port"))
+        self.address.setPlaceholderText("/dev/ttyUSB0, socket://HOST:PORT, rfc2217://HOST:PORT, sim://bench/DEVICE")
+        self.use = button(self.tr("Use this port"), "main", lambda: self.chosen.emit(self.address.text().strip()), "Ctrl+P")
+        row.addWidget(label(self.tr("This link's port"), "small"))
+        row.addWidget(self.address, 1)
+        row.addWidget(self.use)
+        self.column.addLayout(row)
+        self.caution, self.opening = label("", "caution", wrap=True), label("", "quiet", wrap=True)
+        for widget in (self.caution, self.opening):
+            self.column.addWidget(widget)
+        self._rows: list[PortRow] = []
+
+    def _acts(self) -> ButtonGrid:
+        self.pull = act("", "Ctrl+X", self.pulled.emit)
+        self.switch = act("", "Ctrl+R", self.machine_changed.emit)
+        self.name = act(self.tr("A name that stays"), "Ctrl+N", self.name_wanted.emit)
+        return ButtonGrid([
+            self.pull,
+            act(self.tr("Look again"), "F5", self.again.emit),
+            act(self.tr("Kernel log"), "Ctrl+L", self.log_wanted.emit),
+            self.name,
+            act(self.tr("Driver plan"), "Ctrl+D", self.plan_wanted.emit),
+            act(self.tr("Port numbers"), "Ctrl+O", self.numbers_wanted.emit),
+            act(self.tr("Print a label"), "Ctrl+B", self.label_wanted.emit),
+            self.switch,
+        ])  # fmt: skip
+
+    def show_machine(self, rows: list[PortRow], which: str, simulated: bool, may_switch: bool, plug_out: bool) -> None:
+        """Show the list; it keeps its mark while ports come and go."""
+        self.which.setText(which)
+        rename(self.pull, self.tr("Put the plug back") if plug_out else self.tr("Pull this plug"), "Ctrl+X")
+        rename(self.switch, self.tr("Real machine") if simulated else self.tr("Simulated machine"), "Ctrl+R")
+        self.acts.leave_out([b for b, seen in ((self.pull, simulated), (self.switch, may_switch)) if not seen])
+        if rows == self._rows:
+            return
+        current = self._rows[self.ports.currentRow()].title if 0 <= self.ports.currentRow() < len(self._rows) else ""
+        self._rows = rows
+        self.ports.blockSignals(True)
+        self.ports.clear()
+        for row in rows:
+            self.ports.addItem(self._item(row))
+        titles = [row.title for row in rows]
+        self.ports.setCurrentRow(titles.index(current) if current in titles else (0 if rows else -1))
+        self.ports.blockSignals(False)
+        self.ports.setVisible(bool(rows))
+
+    def _item(self, row: PortRow) -> QListWidgetItem:
+        change = f"   ◆ {row.change}" if row.change else ""
+        item = QListWidgetItem(f"{row.title}{change}\n{row.detail}")
+        item.setToolTip(row.detail)
+        if row.change:
+            font = QFont(item.font())
+            font.setBold(True)
+            item.setFont(font)
+        return item
+
+    def show_steps(self, title: str, steps: list[StoryStep], nameable: bool, theme: Theme) -> None:
+        """Show the way from the plug to the open port of the marked line."""
+        self.hint.setText(title)
+        self.steps.show_steps(steps, theme)
+        self.name.setEnabled(nameable)
+
+    def show_link(self, address: str, caution: str, opening: str) -> None:
+        """Show this link's own port, what to beware of, and what opening it does to its lines."""
+        if not self.address.hasFocus():
+            self.address.setText(address)
+        self.caution.setText(self.tr("▲ Caution: {text}").format(text=caution) if caution else "")
+        self.opening.setText(opening)

@@ -1,0 +1,1 @@
+"""Prepare: may I, and is it alive?"""

@@ -1,0 +1,113 @@
+"""Prepare: may I, and is it alive? The acts of this device, with cautions beside the acts they belong to."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from humble_courier.app.prepare.sheet_acts import about, acts
+from humble_courier.catalog.entries import CautionEntry
+from humble_courier.documents.device import DeviceEntry
+from humble_courier.ui.stage import StageWidget
+from humble_courier.ui.widgets.basics import WrapLabel, clear, label
+
+
+class ActText(WrapLabel):
+    """The words of an act; touching them ticks it, as touching the box does."""
+
+    pressed = pyqtSignal()
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setWordWrap(True)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Touched."""
+        self.pressed.emit()
+
+
+class PrepareStage(StageWidget):
+    """What the device sheet asks for before the first word. `ticked` gives the act's index and whether it is done."""
+
+    ticked = pyqtSignal(int, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._acts = QVBoxLayout()
+        self._acts.setContentsMargins(0, 0, 8, 0)
+        inner = QWidget()
+        inner.setLayout(self._acts)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setAccessibleName(self.tr("Acts before the first word"))
+        scroll.setWidget(inner)
+        inner.setObjectName("lanes")
+        self.column.addWidget(scroll, 1)
+        self._shown: object = None
+
+    def show_sheet(self, sheet: DeviceEntry | None, cautions: dict[str, CautionEntry], done: set[int]) -> None:
+        """Show the acts of a device sheet; None where there is none."""
+        todo = acts(sheet, cautions) if sheet is not None else []
+        if sheet is None:
+            self.say(
+                self.tr("No sheet for this device"),
+                self.tr("Work from its manual: power, mode, the right socket. Note the edition that you use."),
+            )
+        else:
+            left = len(todo) - len({i for i in done if i < len(todo)})
+            text = (
+                self.tr("Before the first word: {n} acts left at the {device}")
+                if left
+                else self.tr("{device}: all acts done")
+            )
+            headline = text.format(n=left, device=sheet.name.lower() if left else sheet.name)
+            self.say(
+                headline,
+                self.tr("From: {edition}. Compare its edition with the manual on site.").format(edition=sheet.edition),
+            )
+        if self._shown == (sheet, done):
+            return
+        self._shown = (sheet, set(done))
+        clear(self._acts)
+        for i, act in enumerate(todo):
+            self._acts.addWidget(self._act(i, act.act, act.proof, act.caution, i in done))
+        if sheet is not None:
+            self._acts.addWidget(self._about(sheet))
+        self._acts.addStretch(1)
+
+    def _act(self, index: int, text: str, proof: str, caution: str, done: bool) -> QFrame:
+        frame = QFrame()
+        frame.setProperty("role", "row")
+        column = QVBoxLayout(frame)
+        column.setContentsMargins(0, 6, 0, 8)
+        if caution:
+            row = QHBoxLayout()
+            row.addWidget(label("▲", "caution"), 0, Qt.AlignmentFlag.AlignTop)
+            row.addWidget(label(self.tr("Caution: {text}").format(text=caution), "caution", wrap=True), 1)
+            column.addLayout(row)
+        tick = QCheckBox()
+        tick.setAccessibleName(text)
+        tick.setChecked(done)
+        tick.toggled.connect(lambda on: self.ticked.emit(index, on))
+        line = QHBoxLayout()
+        line.addWidget(tick, 0, Qt.AlignmentFlag.AlignTop)
+        words = ActText(text)
+        words.pressed.connect(tick.toggle)
+        line.addWidget(words, 1)
+        column.addLayout(line)
+        column.addWidget(label(self.tr("done when: {proof}").format(proof=proof), "small"))
+        return frame
+
+    def _about(self, sheet: DeviceEntry) -> QFrame:
+        frame = QFrame()
+        column = QVBoxLayout(frame)
+        column.setContentsMargins(0, 10, 0, 0)
+        column.addWidget(label(self.tr("What the sheet says"), "title"))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(16)
+        grid.setColumnStretch(1, 1)
+        for line, (what, value) in enumerate(about(sheet)):
+            grid.addWidget(label(what, "quiet", wrap=True), line, 0)
+            grid.addWidget(label(value, "", wrap=True), line, 1)
+        column.addLayout(grid)
+        return frame

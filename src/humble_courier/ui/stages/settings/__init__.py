@@ -1,0 +1,1 @@
+"""Settings: do both ends agree?"""

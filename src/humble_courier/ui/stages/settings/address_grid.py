@@ -1,0 +1,94 @@
+"""Addresses or points as a grid, with who has which."""
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QToolTip, QWidget
+
+from humble_courier.app.settings.address_rows import Cell, Grid, Use
+from humble_courier.ui.theme import Theme
+
+WORDS = {
+    Use.TAKEN: "taken",
+    Use.TWICE: "two or more",
+    Use.KEPT: "kept by the bus",
+    Use.BEYOND: "not for devices",
+    Use.FREE: "free",
+}
+
+
+class AddressGrid(QWidget):
+    """Shape and sign say what a cell is, colour only helps: free is empty, taken is filled, twice is crossed."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._grid = Grid(16, ())
+        self._theme = Theme()
+        self.setMouseTracking(True)
+
+    def show_grid(self, grid: Grid, theme: Theme) -> None:
+        """Show a grid."""
+        self._grid, self._theme = grid, theme
+        twice = ", ".join(f"{c.number} ({' and '.join(c.names)})" for c in grid.cells if c.use is Use.TWICE)
+        taken = sum(c.use is Use.TAKEN for c in grid.cells)
+        self.setAccessibleName(f"{taken} taken" + (f"; more than once: {twice}" if twice else ""))
+        rows = -(-len(grid.cells) // grid.columns)
+        self.setMinimumHeight(rows * theme.px(21) + theme.px(34) + (theme.px(20) if grid.left_out else 0))
+        self.setMinimumWidth(grid.columns * theme.px(22))
+        self.update()
+
+    def _box(self, i: int) -> QRectF:
+        t, columns = self._theme, self._grid.columns
+        width = min(t.px(40), (self.width() - 2) / columns)
+        return QRectF(1 + i % columns * width, t.px(26) + i // columns * t.px(21), width - 2, t.px(19))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Draw a legend and the cells."""
+        painter, t = QPainter(self), self._theme
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(t.font(11))
+        x = 1.0
+        for use in dict.fromkeys(cell.use for cell in self._grid.cells):
+            self._cell(painter, QRectF(x, t.px(2), t.px(20), t.px(16)), Cell("", use))
+            painter.setPen(t.color("ink"))
+            word = self.tr(WORDS[use])
+            painter.drawText(QRectF(x + t.px(25), 0, t.px(130), t.px(20)), Qt.AlignmentFlag.AlignVCenter, word)
+            x += t.px(42) + painter.fontMetrics().horizontalAdvance(word)
+        for i, cell in enumerate(self._grid.cells):
+            self._cell(painter, self._box(i), cell)
+        if self._grid.left_out and self._grid.cells:
+            painter.setPen(t.color("quiet"))
+            bottom = self._box(len(self._grid.cells) - 1).bottom()
+            painter.drawText(
+                QRectF(1, bottom + t.px(4), self.width(), t.px(18)), Qt.AlignmentFlag.AlignVCenter, self._grid.left_out
+            )
+        painter.end()
+
+    def _cell(self, painter: QPainter, box: QRectF, cell: Cell) -> None:
+        t = self._theme
+        filled = cell.use is Use.TAKEN
+        painter.setPen(
+            QPen(t.color("contradicted" if cell.use is Use.TWICE else "hairline"), 2 if cell.use is Use.TWICE else 1)
+        )
+        painter.setBrush(t.color("ink") if filled else t.color("ground" if cell.use is Use.FREE else "surface"))
+        painter.drawRoundedRect(box, 3, 3)
+        if cell.use is Use.TWICE or (cell.use is Use.BEYOND and cell.names):
+            painter.setPen(QPen(t.color("contradicted"), 1.5))
+            painter.drawLine(box.topLeft(), box.bottomRight())
+            painter.drawLine(box.topRight(), box.bottomLeft())
+        elif cell.use in (Use.KEPT, Use.BEYOND):
+            painter.setPen(QPen(t.color("quiet"), 1))
+            painter.drawLine(box.bottomLeft(), box.topRight())
+        elif cell.number:
+            painter.setPen(t.color("surface" if filled else "quiet"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, cell.number)
+
+    def event(self, event: object) -> bool:
+        """Who has the cell under the pointer."""
+        if isinstance(event, QHelpEvent):
+            for i, cell in enumerate(self._grid.cells):
+                if self._box(i).contains(event.pos().toPointF()):
+                    QToolTip.showText(
+                        event.globalPos(), f"{cell.number}: {', '.join(cell.names) or self.tr(WORDS[cell.use])}"
+                    )
+                    return True
+        return super().event(event)  # type: ignore[arg-type]

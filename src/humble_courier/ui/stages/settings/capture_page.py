@@ -1,0 +1,107 @@
+"""Read a recording: a place to drop a file on, or what was heard on this port; what it says about rate and frame."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
+
+from humble_courier.app.settings.inferring import Inferred
+from humble_courier.ui.stages.settings.belief_view import BeliefView
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import button, label
+
+
+class CapturePage(QWidget):
+    """`dropped` gives a file, `heard` asks for what came in on this port, `adopted` takes the best reading over."""
+
+    dropped = pyqtSignal(Path)
+    opened = pyqtSignal()
+    heard = pyqtSignal()
+    adopted = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAcceptDrops(True)
+        self.place = label(
+            self.tr("Drop a recording here: VCD or CSV of level changes, or bytes as they were received."),
+            "",
+            wrap=True,
+        )
+        self.place.setObjectName("drop")
+        self.place.setMargin(14)
+        row = QHBoxLayout()
+        row.addWidget(button(self.tr("Open a file"), "", self.opened.emit, "Ctrl+O"))
+        self.listen = button(self.tr("Judge what was heard here"), "", self.heard.emit, "Ctrl+H")
+        row.addWidget(self.listen)
+        row.addStretch(1)
+        self.adopt = button(self.tr("The device is set so"), "main", self.adopted.emit, "Ctrl+T")
+        row.addWidget(self.adopt)
+        self.said, self.more = label("", "title", wrap=True), label("", "quiet", wrap=True)
+        self.belief = BeliefView()
+        self.text = QPlainTextEdit()
+        self.text.setReadOnly(True)
+        self.text.setAccessibleName(self.tr("What was read"))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.addWidget(self.place)
+        column.addLayout(row)
+        for widget in (self.said, self.more):
+            column.addWidget(widget)
+        column.addWidget(self.belief)
+        column.addWidget(self.text, 1)
+        column.addStretch(1)
+        self.show_nothing(Theme())
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Files are welcome."""
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and any(url.isLocalFile() for url in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A file was dropped."""
+        data = event.mimeData() if event is not None else None
+        if data is not None:
+            for url in data.urls():
+                if url.isLocalFile():
+                    self.dropped.emit(Path(url.toLocalFile()))
+                    return
+
+    def show_nothing(self, theme: Theme) -> None:
+        """Before anything was read."""
+        self.said.setText(self.tr("Nothing read yet"))
+        self.more.setText(self.tr("A recording of a few sentences is enough; received bytes tell less than level changes."))
+        self.adopt.setEnabled(False)
+        self.belief.show_belief((), theme)
+        self.text.setVisible(False)
+
+    def show_busy(self, name: str) -> None:
+        """A file is being read."""
+        self.said.setText(self.tr("Reading {name} …").format(name=name))
+        self.more.setText("")
+
+    def show_problem(self, text: str) -> None:
+        """It could not be read."""
+        self.said.setText(self.tr("This cannot be read"))
+        self.more.setText(text)
+
+    def show_reading(self, found: Inferred, theme: Theme) -> None:
+        """What was read."""
+        best = found.best
+        kind = self.tr(", inverted") if best.inverted else ""
+        self.said.setText(f"{best.rate} {best.frame}{kind}: {best.probability:.1%}")
+        told = [self.tr("measured {rate:.1f} bit/s").format(rate=found.measured_rate)] if found.measured_rate else []
+        if found.equivalent:
+            told.append(self.tr("the data cannot tell it from {frames}").format(frames=", ".join(found.equivalent)))
+        if found.listen_next is not None:
+            told.append(self.tr("to learn most, listen next with {settings}").format(settings=found.listen_next.spoken))
+        told += found.notes
+        text = "; ".join(told)
+        self.more.setText(text[:1].upper() + text[1:] + "." if text else "")
+        self.belief.show_belief(found.candidates, theme)
+        each = [f"{d.signal}: {d.best.rate} {d.best.frame}, {d.measured_rate:.1f} bit/s" for d in found.directions]
+        turns = [f"{t.seconds:9.4f} s  {t.signal}  {t.text}" for t in found.turns]
+        self.text.setPlainText("\n".join([*each, *turns]) or found.text or "")
+        self.text.setVisible(bool(found.text))
+        self.adopt.setEnabled(not best.inverted)

@@ -1,0 +1,1 @@
+"""Talk: does it answer?"""

@@ -1,0 +1,76 @@
+"""Find a silent device: what will be sent, the space of what there is to try, and what was heard."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout, QWidget
+
+from humble_courier.app.talk.search_space import SpaceCell
+from humble_courier.procedures.device_search.search import Tried
+from humble_courier.ui.stages.talk.space_view import SpaceView
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import button, label
+from humble_courier.ui.widgets.flow import FlowRow
+
+SHOWN = 4
+
+
+class FindPage(QWidget):
+    """`changed`: which ports and whether it may send. `started` and `cancelled` by button."""
+
+    changed = pyqtSignal()
+    started = pyqtSignal()
+    cancelled = pyqtSignal()
+    adopted = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.ports = QLineEdit()
+        self.ports.setAccessibleName(self.tr("Ports to search"))
+        self.ports.setPlaceholderText(self.tr("Port addresses, with spaces between"))
+        self.ports.editingFinished.connect(self.changed.emit)
+        self.sheet = QCheckBox(self.tr("It is the device of this link"))
+        self.sheet.setChecked(True)
+        self.sheet.toggled.connect(self.changed.emit)
+        self.armed = QCheckBox(self.tr("Allow sending for this search"))
+        self.armed.toggled.connect(self.changed.emit)
+        named = label(self.tr("Search"), "small")
+        top = FlowRow([named, self.ports, self.sheet, self.armed], wide=(self.ports,))
+        self.says = label("", "caution", wrap=True)
+        self.view, self.trials = SpaceView(), label("", "mono")
+        self.trials.setAccessibleName(self.tr("What was tried, the newest first"))
+        self.start = button(self.tr("Search"), "main", self.started.emit, "F5")
+        self.cancel = button(self.tr("Stop"), "", self.cancelled.emit, "Shift+F5")
+        self.adopt = button(self.tr("Open with what was found"), "main", self.adopted.emit, "Ctrl+T")
+        told = self.tr("● belief left   ✕ excluded   ○ asked now   ✓ found; the larger, the likelier")
+        self.legend = label(told, "small", wrap=True)
+        row = FlowRow([self.start, self.cancel, self.adopt, self.legend], wide=(self.legend,))
+        column.addWidget(top)
+        column.addWidget(self.says)
+        column.addWidget(self.view)
+        column.addWidget(self.trials)
+        column.addStretch(1)
+        column.addWidget(row)
+
+    def show_search(self, says: str, cells: tuple[SpaceCell, ...], tried: list[Tried], theme: Theme) -> None:
+        """Show what will be sent, the space, and the newest trials."""
+        self.says.setText(says)
+        left = sum(cell.left for cell in cells) / (sum(cell.prior for cell in cells) or 1)
+        self.view.show_cells(cells, self.tr("{p} of the belief is left").format(p=f"{left:.0%}"), theme)
+        self.view.setVisible(bool(cells))
+        rows = []
+        for one in reversed(tried[-SHOWN:]):
+            heard = self.tr("{n} bytes").format(n=one.heard) if one.heard else self.tr("nothing")
+            rows.append(f"{one.settings.spoken:12} {one.seconds:5.1f} s  {one.action}: {heard}")
+        self.trials.setText("\n".join(rows))
+
+    def show_running(self, running: bool, may_go_on: bool, found: bool) -> None:
+        """Which acts are open."""
+        for widget in (self.ports, self.sheet, self.armed):
+            widget.setEnabled(not running)
+        self.start.setVisible(not running)
+        self.start.setText(self.tr("Go on  F5") if may_go_on else self.tr("Search  F5"))
+        self.start.setShortcut("F5")
+        self.cancel.setVisible(running)
+        self.adopt.setVisible(found and not running)

@@ -1,0 +1,113 @@
+"""What was said by either side: lanes by direction with time running down, and the meaning beside the bytes."""
+
+import time
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.line.marked import Chunk, Doubt
+from humble_courier.ui.theme import Theme
+
+DRAWN = 256  # bytes of an utterance that can fit into a lane
+ROW = 58  # pixels of an utterance
+
+
+class Lanes(QWidget):
+    """What was said by either side. Bytes in doubt are crossed through and underlined with dots."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("lanes")
+        self._said: list[Utterance] = []
+        self._theme = Theme()
+        self._device = ""
+
+    def show_said(self, said: list[Utterance], device: str, theme: Theme) -> None:
+        """Show utterances, oldest first."""
+        self._said, self._device, self._theme = said, device, theme
+        newest = self._said[-1].text if self._said else ""
+        self.setAccessibleName(self.tr("{n} utterances, the newest: {text}").format(n=len(said), text=newest))
+        self.setMinimumHeight(self.sizeHint().height())
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """High enough for all of it."""
+        return QSize(self._theme.px(560), self._theme.px(30) + len(self._said) * self._theme.px(ROW))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Draw the lanes."""
+        t = self._theme
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        meaning = min(t.px(210), self.width() * 0.26)
+        lane = (self.width() - meaning - t.px(56)) / 2
+        spine = lane + t.px(18)
+        painter.setFont(t.font(12, bold=True))
+        painter.setPen(t.color("quiet"))
+        titles = ((0.0, self.tr("we say")), (spine + t.px(18), self.tr("{device} says").format(device=self._device)),
+                  (self.width() - meaning, self.tr("meaning")))  # fmt: skip
+        for x, title in titles:
+            painter.drawText(QRectF(x, 0, lane, t.px(20)), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
+        painter.setPen(QPen(t.color("hairline"), 3))
+        painter.drawLine(QPointF(spine, t.px(24)), QPointF(spine, self.height()))
+        seen = event.rect() if event is not None else self.rect()
+        first = max(0, (seen.top() - t.px(28)) // t.px(ROW))
+        last = (seen.bottom() - t.px(28)) // t.px(ROW) + 1
+        for i, said in enumerate(self._said[first:last], start=first):  # what is scrolled away need not be drawn
+            top = t.px(28) + i * t.px(ROW)
+            x = 0.0 if said.who is Who.WE else spine + t.px(18)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.color("ink"))
+            painter.drawEllipse(QPointF(spine, top + t.px(22)), 4, 4)
+            self._utterance(painter, QRectF(x, top, lane, t.px(48)), said)
+            painter.setFont(t.font(12))
+            painter.setPen(t.color("contradicted") if said.doubtful else t.color("ink"))
+            box = QRectF(self.width() - meaning, top, meaning, t.px(52))
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, said.meaning)
+        painter.end()
+
+    def _utterance(self, painter: QPainter, box: QRectF, said: Utterance) -> None:
+        t = self._theme
+        color = "contradicted" if said.doubtful else "action" if said.meaning and said.who is Who.THEY else "hairline"
+        pen = QPen(t.color(color), 2 if color != "hairline" else 1)
+        if said.doubtful:
+            pen.setDashPattern(t.dash)
+        painter.setPen(pen)
+        painter.setBrush(t.color("surface"))
+        painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), t.px(7), t.px(7))
+        self._characters(painter, box.adjusted(t.px(10), t.px(4), -t.px(10), -t.px(22)), said)
+        painter.setFont(t.font(11))
+        painter.setPen(t.color("quiet"))
+        low = box.adjusted(t.px(10), t.px(26), -t.px(10), -t.px(4))
+        at = time.strftime("%H:%M:%S", time.localtime(said.start)) + f".{int(said.start % 1 * 1000):03d}"
+        painter.drawText(low, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, at)
+        count = self.tr("{n} bytes").format(n=len(said))
+        if said.doubtful:
+            count += self.tr(", {n} in doubt").format(n=said.doubtful)
+        painter.drawText(low, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, count)
+
+    def _characters(self, painter: QPainter, box: QRectF, said: Utterance) -> None:
+        """The text, each doubtful character as its number, crossed through."""
+        t = self._theme
+        painter.setFont(t.font(13, mono=True))
+        metrics = QFontMetrics(painter.font())
+        x, y = box.left(), box.center().y() + metrics.ascent() / 2 - 1
+        for one in Chunk(bytes(said.said[:DRAWN]), said.doubts).heard:
+            if one.byte in (10, 13) and one.doubt is Doubt.NONE:
+                continue
+            clean = one.doubt is Doubt.NONE and 32 <= one.byte < 127
+            text = chr(one.byte) if clean else f"{one.byte:02X}"
+            width = metrics.horizontalAdvance(text) + (0 if clean else t.px(4))
+            if x + width > box.right() - t.px(10):
+                painter.setPen(t.color("quiet"))
+                painter.drawText(QPointF(x, y), "…")
+                return
+            painter.setPen(t.color("ink") if one.doubt is Doubt.NONE else t.color("contradicted"))
+            painter.drawText(QPointF(x, y), text)
+            if one.doubt is not Doubt.NONE:
+                painter.drawLine(
+                    QPointF(x, y - metrics.ascent() / 2 + 2), QPointF(x + width - t.px(4), y - metrics.ascent() / 2 + 2)
+                )
+            x += width

@@ -1,0 +1,1 @@
+"""Wire: does each conductor end where it should?"""

@@ -1,1 +1,0 @@
-"""Small value types that every room shares: settings of a line, signals on contacts, provenance of facts."""

@@ -1,0 +1,1 @@
+"""Which chain of parts joins two ports: the k best out of a kit."""
