@@ -10,8 +10,8 @@ import pytest
 from pytest_benchmark.fixture import BenchmarkFixture
 
 from humble_courier.app.wire.meter import cable_line_up
-from humble_courier.app.wire.meter_files import ends_named
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.named import ends_named
 from humble_courier.domain.hardware import Conductor, Connector, Gender, Part
 from humble_courier.domain.settings import Handshake
 from humble_courier.wiring.identify.cable import Reading, identify

@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 
 from humble_courier.app.settings.inferring import as_text, infer_bytes, infer_file
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.line.edges import Edges
-from humble_courier.line.marked import Doubt, Heard, stuff
+from humble_courier.line.marked import stuff
 from humble_courier.line.uart import hear
 from tests.line.recordings import TEXT, as_vcd, recorded
 

@@ -22,10 +22,10 @@ from humble_courier.app.wire import line_load
 from humble_courier.app.wire.build_table import table
 from humble_courier.app.wire.chains import advice, better_chain, chain_line, chains, with_plan
 from humble_courier.app.wire.meter import MeterBench, may_carry
-from humble_courier.app.wire.meter_files import ends_named
 from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import link_from_text, resolve_link
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.named import ends_named
 from humble_courier.documents.kit import KitItem
 from humble_courier.documents.link_changes import yaml_text
 from humble_courier.domain.facts import Provenance

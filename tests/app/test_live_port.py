@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 from humble_courier.app.link.live_port import WAITS_S, LivePort
 from humble_courier.app.port.opening import start
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput
 from humble_courier.port.log import LineLog, Piece, merged, newest, read_log
-from humble_courier.protocols.lines import Terminator
 from tests.conftest import until
 
 AT = Settings.parse("9600,8N1")

@@ -5,9 +5,9 @@ import pytest
 from humble_courier.app.talk.device_search import finder, search
 from humble_courier.app.talk.search_space import cells, counted, row_of, spoken, told
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import MachineRefused
-from humble_courier.line.marked import Heard
 from humble_courier.procedures.device_search.search import DeviceSearch
 from humble_courier.procedures.steps import Outcome
 

@@ -19,10 +19,10 @@ from humble_courier.app.talk.proving import answered_here
 from humble_courier.app.talk.search_space import cells, told
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link_changes import with_settings
+from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, MachineRefused
 from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
-from humble_courier.line.marked import Chunk, Doubt
 from humble_courier.port import log
 from humble_courier.port.log import LineLog, as_text, read_log, search
 from humble_courier.protocols.framer import Event

@@ -23,8 +23,9 @@ from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.facts import Fact, Provenance, State
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Handshake, Parity, Settings
-from humble_courier.line.marked import Doubt, Heard, stuff
+from humble_courier.line.marked import stuff
 from humble_courier.line.uart import hear
 from humble_courier.port.session import Session
 from humble_courier.wiring.trace import Severity

@@ -3,7 +3,8 @@
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from humble_courier.line.marked import Doubt, Heard, Unstuffer, stuff
+from humble_courier.domain.received import Doubt, Heard
+from humble_courier.line.marked import Unstuffer, stuff
 
 heard = st.one_of(
     st.builds(Heard, st.integers(0, 255)),

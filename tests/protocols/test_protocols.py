@@ -8,9 +8,10 @@ from pymodbus.pdu import DecodePDU
 from pymodbus.pdu.register_message import ReadHoldingRegistersRequest, ReadHoldingRegistersResponse
 
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator, printable
 from humble_courier.errors import BadInput, PeerError
 from humble_courier.protocols import modbus_rtu as modbus
-from humble_courier.protocols.lines import Expect, Terminator, printable
+from humble_courier.protocols.lines import Expect
 
 
 @given(st.integers(1, 247), st.integers(0, 65_000), st.integers(1, 125))

@@ -7,9 +7,9 @@ import serial
 
 from humble_courier import simulator
 from humble_courier.domain.clock import ManualClock
+from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
-from humble_courier.line.marked import Heard
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.bench import Bench, Wires
 from humble_courier.simulator.devices.device import Device

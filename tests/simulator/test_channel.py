@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from humble_courier.domain.received import Doubt
 from humble_courier.domain.settings import Settings
-from humble_courier.line.marked import Doubt
 from humble_courier.line.uart import hear
 from humble_courier.simulator.channel import Channel
 

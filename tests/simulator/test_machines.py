@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
-from humble_courier.line.marked import Doubt, Heard
 from humble_courier.protocols import modbus_rtu as modbus
 from humble_courier.simulator.devices.behaviour import behaviour
 from humble_courier.simulator.devices.device import NEVER

@@ -15,11 +15,11 @@ import serial.rfc2217
 
 from humble_courier.app.talk.one_call import listen, say
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, MachineRefused, PortGone
 from humble_courier.port.driver import BackgroundDriver, Driver
 from humble_courier.port.port import OpenLines, open_port
 from humble_courier.port.session import Session
-from humble_courier.protocols.lines import Terminator
 from tests.conftest import until
 
 AT = Settings.parse("9600,8N1")

@@ -8,8 +8,8 @@ import serial
 
 from humble_courier import simulator
 from humble_courier.domain.clock import ManualClock
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
-from humble_courier.line.marked import Doubt, Heard
 from humble_courier.port.port import OpenLines, OpenPort, open_port
 from humble_courier.procedures.endurance import Endurance
 from humble_courier.procedures.latency import Latency, WaitFit, judged

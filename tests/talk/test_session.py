@@ -4,12 +4,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Who
 from humble_courier.errors import MachineRefused
-from humble_courier.line.marked import Heard, stuff
+from humble_courier.line.marked import stuff
 from humble_courier.port.session import KEPT_UTTERANCES, LONGEST_UTTERANCE, SHORTEST_PAUSE_S, Session
-from humble_courier.protocols.lines import Terminator
 
 AT = Settings.parse("9600,8N1")
 

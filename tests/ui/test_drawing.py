@@ -20,9 +20,9 @@ from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.records import Proof, Word
 from humble_courier.domain.facts import State
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import MachineRefused
-from humble_courier.line.marked import Doubt, Heard
 from humble_courier.ui.paper.link_sheet import write_pdf, write_svg
 from humble_courier.ui.stages.talk.lanes import Lanes
 from humble_courier.ui.theme import LARGEST, PALETTES, SMALLEST, Palette, Theme

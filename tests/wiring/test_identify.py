@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from humble_courier.app.wire.meter import cable_line_up
-from humble_courier.app.wire.meter_files import ends_named
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.named import ends_named
 from humble_courier.domain.hardware import EndContact
 from humble_courier.wiring.identify.cable import FALSE_BEEP, MISSED, Named, Reading, identify
 from humble_courier.wiring.identify.suspects import UNKNOWN, LineUp

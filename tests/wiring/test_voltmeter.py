@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from humble_courier.app.wire.meter import port_named
-from humble_courier.app.wire.meter_files import connector_named
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.named import connector_named
 from humble_courier.wiring.identify.voltmeter import PortNamed, VoltReading
 
 CATALOG = Catalog()

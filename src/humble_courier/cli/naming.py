@@ -18,7 +18,8 @@ def identify(
 ) -> None:
     """Name a cable from the beeps and silences of a meter, and say which two contacts to touch next."""
     from humble_courier.app.wire.meter import cable_line_up
-    from humble_courier.app.wire.meter_files import ends_named, read_touches
+    from humble_courier.app.wire.meter_files import read_touches
+    from humble_courier.catalog.named import ends_named
     from humble_courier.wiring.identify.cable import identify as name_it
 
     catalog = Catalog()
@@ -63,7 +64,8 @@ def levels(
 ) -> None:
     """Name a port by its idle voltages: DTE or DCE, the family of levels, and so straight or crossed."""
     from humble_courier.app.wire.meter import port_named
-    from humble_courier.app.wire.meter_files import connector_named, read_volts
+    from humble_courier.app.wire.meter_files import read_volts
+    from humble_courier.catalog.named import connector_named
 
     catalog = Catalog()
     seen = connector_named(connector, catalog)

@@ -5,7 +5,7 @@ from typing import Annotated, Any
 
 import typer
 
-from humble_courier.app.records.export import write_whole
+from humble_courier.app.files import write_whole
 from humble_courier.app.wire import build_table
 from humble_courier.app.wire.planning import Build, Planned, best_build, make_plan
 from humble_courier.app.wire.wire_map import sentence

@@ -9,8 +9,8 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.cli.output import line, print_json
 from humble_courier.cli.wiring import Json
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator, octets
 from humble_courier.errors import BadInput, MachineRefused
-from humble_courier.protocols.lines import Terminator, octets
 
 Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc2217://…, sim://bench/DEVICE")]
 

@@ -12,7 +12,7 @@ from humble_courier.errors import BadInput
 
 def octets(text: str | None, hex_: str | None) -> bytes:
     """The bytes of `--text` or `--hex`; raises BadInput unless there is exactly one of them."""
-    from humble_courier.protocols.lines import octets as text_octets
+    from humble_courier.domain.text import octets as text_octets
 
     if (text is None) == (hex_ is None):
         raise BadInput("expected one of --text and --hex")

@@ -8,7 +8,7 @@ import typer
 from humble_courier.cli.output import line, print_json
 from humble_courier.cli.wiring import Json
 from humble_courier.domain.settings import Settings
-from humble_courier.protocols.lines import Terminator, printable
+from humble_courier.domain.text import Terminator, printable
 
 Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc2217://…, sim://bench/DEVICE")]
 SettingsText = Annotated[str, typer.Option("--settings", help="RATE,FRAME[,HANDSHAKE] of this end.")]

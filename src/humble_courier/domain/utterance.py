@@ -3,8 +3,8 @@
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
-from humble_courier.line.marked import Chunk, Doubt, Heard
-from humble_courier.protocols.lines import printable
+from humble_courier.domain.received import Chunk, Doubt, Heard
+from humble_courier.domain.text import printable
 
 
 class Who(StrEnum):

@@ -3,24 +3,7 @@
 `FF 00 x`: x came with a framing or parity error; `FF 00 00`: a break; `FF FF`: the byte FF.
 """
 
-from dataclasses import dataclass
-from enum import StrEnum
-
-
-class Doubt(StrEnum):
-    """Whether a received byte can be believed."""
-
-    NONE = "none"
-    ERROR = "error"  # framing or parity: the tty layer does not say which
-    BREAK = "break"
-
-
-@dataclass(frozen=True)
-class Heard:
-    """One received byte with its doubt."""
-
-    byte: int
-    doubt: Doubt = Doubt.NONE
+from humble_courier.domain.received import Chunk, Doubt, Heard
 
 
 def stuff(heard: list[Heard]) -> bytes:
@@ -34,19 +17,6 @@ def stuff(heard: list[Heard]) -> bytes:
         else:
             out += b"\xff\xff" if one.byte == 0xFF else bytes((one.byte,))
     return bytes(out)
-
-
-@dataclass(frozen=True)
-class Chunk:
-    """Received bytes with the places of those in doubt: what `Heard` says of each, for many at once."""
-
-    data: bytes
-    doubts: dict[int, Doubt]
-
-    @property
-    def heard(self) -> list[Heard]:
-        """Byte by byte."""
-        return [Heard(byte, self.doubts.get(i, Doubt.NONE)) for i, byte in enumerate(self.data)]
 
 
 class Unstuffer:

@@ -6,11 +6,11 @@ import time
 from collections.abc import Callable
 from typing import Protocol
 
+from humble_courier.domain.received import Chunk
+from humble_courier.domain.text import Terminator, octets
 from humble_courier.errors import CourierError
-from humble_courier.line.marked import Chunk
 from humble_courier.port.port import OpenPort
 from humble_courier.port.session import Session
-from humble_courier.protocols.lines import Terminator, octets
 
 LINES_EVERY_S = 0.2
 

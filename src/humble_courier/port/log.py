@@ -13,10 +13,10 @@ from typing import BinaryIO
 
 import msgspec
 
+from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import printable
 from humble_courier.errors import BadInput
-from humble_courier.line.marked import Chunk, Doubt
-from humble_courier.protocols.lines import printable
 
 PAUSE_S = 2.0  # between the begin of a line and a piece of it
 KIND = "line-log/1"

@@ -6,11 +6,13 @@ Listen-only is the state at start. Nothing leaves before `arm`.
 from collections import deque
 
 from humble_courier.domain.lines import Lines
+from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator, octets
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import MachineRefused
-from humble_courier.line.marked import Chunk, Doubt, Unstuffer
-from humble_courier.protocols.lines import Expect, Terminator, octets
+from humble_courier.line.marked import Unstuffer
+from humble_courier.protocols.lines import Expect
 
 LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
 SHORTEST_PAUSE_S = 0.2  # an adapter gathers for 16 ms, a loaded computer reads late by more (common practice)

@@ -4,8 +4,9 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from humble_courier.domain.clock import Clock, SystemClock
+from humble_courier.domain.received import Heard
 from humble_courier.errors import CourierError
-from humble_courier.line.marked import Heard, Unstuffer
+from humble_courier.line.marked import Unstuffer
 from humble_courier.port.port import OpenLines, OpenPort, open_port
 from humble_courier.procedures.steps import Outcome, Procedure, Step
 

@@ -5,9 +5,9 @@ from dataclasses import dataclass, field
 from typing import Protocol
 
 from humble_courier.domain.lines import Lines
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import CourierError
-from humble_courier.line.marked import Doubt, Heard
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ control field, PID); from memory.
 
 from dataclasses import dataclass
 
+from humble_courier.domain.text import PRINTABLE
 from humble_courier.protocols.framer import Made, find
 
 FEND, FESC, TFEND, TFESC = 0xC0, 0xDB, 0xDC, 0xDD
@@ -91,7 +92,7 @@ def _told(stuffed: bytes) -> Made:
     packet = ax25(plain)
     if packet is None:
         return Made("data", False, {**fields, "hex": plain[:64].hex(" ").upper()}, "no AX.25 addresses in it")
-    said = "".join(chr(b) if 32 <= b < 127 else "·" for b in packet.info)
+    said = "".join(chr(b) if b in PRINTABLE else "·" for b in packet.info)
     told = {"to": packet.to, "from": packet.source, "via": list(packet.via), "what": packet.what, "pid": packet.pid}
     return Made("packet", True, {**fields, **told, "text": said})
 

@@ -2,55 +2,8 @@
 
 import re
 from dataclasses import dataclass
-from enum import StrEnum
 
 from humble_courier.errors import BadInput
-
-
-class Terminator(StrEnum):
-    """How a line ends."""
-
-    CR = "cr"
-    LF = "lf"
-    CRLF = "crlf"
-    LFCR = "lfcr"
-    NONE = "none"
-
-    @property
-    def octets(self) -> bytes:
-        """The bytes that end a line."""
-        return {
-            Terminator.CR: b"\r",
-            Terminator.LF: b"\n",
-            Terminator.CRLF: b"\r\n",
-            Terminator.LFCR: b"\n\r",
-            Terminator.NONE: b"",
-        }[self]
-
-    @property
-    def spoken(self) -> str:
-        """For people: `CR LF`."""
-        return {
-            Terminator.CR: "CR",
-            Terminator.LF: "LF",
-            Terminator.CRLF: "CR LF",
-            Terminator.LFCR: "LF CR",
-            Terminator.NONE: "no terminator",
-        }[self]
-
-
-def printable(data: bytes) -> str:
-    """Text for people: printable ASCII as it is, line ends left out at the end, the rest as `·` or `<hex>`."""
-    text = data.rstrip(b"\r\n")
-    return "".join(chr(b) if 32 <= b < 127 else "·" if b in (9, 10, 13) else f"<{b:02X}>" for b in text)
-
-
-def octets(text: str) -> bytes:
-    """Text as bytes to send; raises BadInput where it is not ISO 8859-1."""
-    try:
-        return text.encode("latin-1")
-    except UnicodeEncodeError as error:
-        raise BadInput(f"“{text[error.start]}” cannot be sent as one byte; write it as --hex") from None
 
 
 @dataclass(frozen=True)

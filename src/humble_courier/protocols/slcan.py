@@ -7,6 +7,7 @@ listen with `S5`, `L`: with `L` it does not even acknowledge what others send, a
 import re
 from dataclasses import dataclass
 
+from humble_courier.domain.text import PRINTABLE
 from humble_courier.errors import BadInput
 from humble_courier.protocols.framer import Made, find
 
@@ -73,7 +74,7 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
         return size, Made("done", True)
     frame = read(text)
     if frame is None:
-        plain = text.isascii() and text.decode("ascii").isprintable()
+        plain = not text.translate(None, PRINTABLE)
         return size, Made("answer", True, {"text": text.decode("ascii")}) if plain and len(text) <= LONGEST_ANSWER else None
     fields = {"id": f"{frame.id:08X}" if frame.extended else f"{frame.id:03X}", "extended": frame.extended}
     return size, Made("frame", True, {**fields, "hex": frame.data.hex(" ").upper(), "remote": frame.remote})

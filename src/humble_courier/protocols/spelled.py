@@ -2,8 +2,8 @@
 
 import re
 
+from humble_courier.domain.text import octets
 from humble_courier.errors import BadInput
-from humble_courier.protocols.lines import octets
 
 _ESCAPES = {"r": b"\r", "n": b"\n", "t": b"\t", "e": b"\x1b", "0": b"\x00", "\\": b"\\"}
 _PIECE = re.compile(r"\\x([0-9A-Fa-f]{2})|\\(.)|([^\\]+)|(\\)$", re.DOTALL)

@@ -6,9 +6,9 @@ Sources: IEEE 488.2-1992, 10.14 (*IDN?), 8.7.9 and 8.7.10 (definite and indefini
 
 import re
 
+from humble_courier.domain.text import Terminator, is_plain, printable
 from humble_courier.errors import BadInput
 from humble_courier.protocols.framer import Made
-from humble_courier.protocols.lines import printable
 
 LONGEST_LINE = 4096  # bytes; a longer one is told in pieces
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")
@@ -28,8 +28,8 @@ def line(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     body = raw.rstrip(b"\r\n")
     if not body:
         return end, Made("empty", True, {"text": ""})
-    clean = all(32 <= b < 127 or b == 9 for b in body)
-    ended = "CR LF" if raw.endswith(b"\r\n") else "LF" if raw.endswith(b"\n") else "CR" if raw.endswith(b"\r") else ""
+    clean, terminator = is_plain(body), Terminator.of(raw)
+    ended = terminator.spoken if terminator is not Terminator.NONE else ""
     why = "" if clean else "not plain text: other settings, or a binary protocol"
     return end, Made("line", clean, {"text": printable(body), "end": ended}, why)
 

@@ -22,8 +22,8 @@ from sqlalchemy.orm import Session
 from humble_courier.documents.link import LinkModel
 from humble_courier.documents.records import Export, KeptLink, KnownFact, Proof, Word
 from humble_courier.domain.facts import Fact, Provenance
+from humble_courier.domain.text import printable
 from humble_courier.errors import MachineRefused
-from humble_courier.protocols.lines import printable
 from humble_courier.records.tables import FactRow, LinkRow, ProofRow, SettingRow, WordRow
 
 HEAD = "0001"  # the newest migration; a test holds it against Alembic's own answer

@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.hardware import Part, Port
+from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Handshake, Settings
 from humble_courier.domain.signals import Direction, Signal
-from humble_courier.line.marked import Heard
 from humble_courier.simulator.channel import Channel
 from humble_courier.simulator.devices.device import Device
 from humble_courier.wiring.nets import Chain

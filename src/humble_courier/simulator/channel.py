@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
-from humble_courier.line.marked import Doubt, Heard
 from humble_courier.line.uart import TICKS, Received, receive
 from humble_courier.line.wave import FINE, Levels, Wave, break_wave, encode
 

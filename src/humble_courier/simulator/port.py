@@ -7,9 +7,10 @@ from serial.serialutil import PortNotOpenError
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.clock import Clock, SystemClock
+from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Frame, Handshake, Parity, Settings
 from humble_courier.errors import BadInput
-from humble_courier.line.marked import Heard, stuff
+from humble_courier.line.marked import stuff
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.bench import Bench
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
+from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link_changes import with_part, with_settings
 from humble_courier.domain.settings import Settings
@@ -98,7 +99,7 @@ def _talk(app: QApplication, window: "Window", bench: "Workbench", shoot: Callab
     """From garbled to proven, and what is kept."""
     window.go_to("speech")
     bench.listen()
-    _wait(app, lambda: bench.evidence.heard == "wrong-settings" and len(bench.utterances()[0].heard) >= 38)
+    _wait(app, lambda: bench.evidence.heard is Traffic.WRONG_SETTINGS and len(bench.utterances()[0].heard) >= 38)
     window.refresh()
     shoot("talk-garbled")
     window.go_to("settings")

@@ -4,8 +4,8 @@ import re
 from dataclasses import dataclass
 from pathlib import Path
 
+from humble_courier.app.files import write_whole
 from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts
-from humble_courier.app.records.export import write_whole
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import sheet_from_text

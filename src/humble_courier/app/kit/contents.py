@@ -4,9 +4,9 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from humble_courier.app.wire.meter_files import connector_named
 from humble_courier.catalog.kits import KitPart, kit_from_text, resolve_kit
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.named import connector_named
 from humble_courier.documents.base import EndModel
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link import LinkPart

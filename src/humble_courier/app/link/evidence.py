@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from humble_courier.app.settings.first_line import as_predicted
 from humble_courier.app.talk.meanings import meaning, spoken_named
-from humble_courier.app.talk.traffic import looks_like
+from humble_courier.app.talk.traffic import Traffic, looks_like
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry
@@ -29,7 +29,7 @@ class Evidence:
     refusal: str = ""  # why the port could not be opened, or is gone
     remedy: str = ""
     lost: bool = False  # it was open and vanished
-    heard: str = "nothing"  # nothing, text, binary or wrong-settings
+    heard: Traffic = Traffic.NOTHING
     greeting: dict[str, str] | None = None
     identity: dict[str, str] = field(default_factory=dict)
     answer_ms: float | None = None
@@ -57,7 +57,7 @@ def read(evidence: Evidence, session: Session, link: Link, now: float, catalog: 
         evidence.heard = look
         news += [("heard", text)] if (text := _look_text(look, session)) else []
     first = max(0, len(session.utterances) - READ_AT_ONCE)
-    if look == "wrong-settings" and session.bytes_heard >= 2 * evidence.judged_at:
+    if look is Traffic.WRONG_SETTINGS and session.bytes_heard >= 2 * evidence.judged_at:
         evidence.judged_at, evidence.likelier = session.bytes_heard, likelier(theirs, session.settings)
     for i, utterance in enumerate(session.utterances[first:], start=first):
         if utterance.who is Who.THEY and not utterance.looked_at and session.complete(utterance, now):
@@ -95,10 +95,10 @@ def likelier(theirs: list[Utterance], ours: Settings) -> str:
     return " or ".join(f"{b.rate} {b.frame} ({b.probability:.0%})" for b in belief.told()[:2])
 
 
-def _look_text(look: str, session: Session) -> str:
-    if look == "wrong-settings":
+def _look_text(look: Traffic, session: Session) -> str:
+    if look is Traffic.WRONG_SETTINGS:
         return f"Garbled: {session.summary}"
-    return "Text arrives, without errors" if look == "text" else ""
+    return "Text arrives, without errors" if look is Traffic.TEXT else ""
 
 
 def _doubt(utterance: Utterance, link: Link) -> str:

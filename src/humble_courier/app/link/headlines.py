@@ -1,6 +1,7 @@
 """Headline and reason of the Port and Talk stages: the answer to the stage's question, as a sentence."""
 
 from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.talk.traffic import Traffic
 
 
 def port_headline(bench: Workbench) -> tuple[str, str]:
@@ -62,7 +63,7 @@ def talk_headline(bench: Workbench) -> tuple[str, str]:
         return f"It answers: {who}", reason
     if session is None:
         return "Nothing has been listened to yet", "Listening opens the port and sends nothing."
-    if evidence.heard == "wrong-settings":
+    if evidence.heard is Traffic.WRONG_SETTINGS:
         which = f"It looks like {evidence.likelier}" if evidence.likelier else "The ends are set differently"
         return "Something arrives, garbled", f"{session.summary.capitalize()}. {which}: see Settings."
     if evidence.greeting is not None:

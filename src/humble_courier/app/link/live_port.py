@@ -5,12 +5,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 from humble_courier.domain.lines import Lines
+from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.port.driver import BackgroundDriver, Driver
 from humble_courier.port.log import LineLog, newest, read_log, search
 from humble_courier.port.session import Session
-from humble_courier.protocols.lines import Expect, Terminator
+from humble_courier.protocols.lines import Expect
 
 SHOWN = 400  # utterances that are handed out; older ones stand in the log
 SEARCHED, SEARCH_EVERY_S = 2_000_000, 1.0  # bytes of the log; the whole of it is a file for any other tool

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
@@ -67,13 +68,13 @@ def _mend_wiring(link: Link, kit: KitModel, catalog: Catalog) -> NextStep:
 
 def _before_arming(link: Link, evidence: Evidence) -> NextStep:
     sheet = link.sheet
-    if evidence.heard == "nothing" and sheet and sheet.power_up:
+    if evidence.heard is Traffic.NOTHING and sheet and sheet.power_up:
         text = (
             f"It speaks by itself {sheet.power_up.after_s:g} s after power is applied: switch the device off and on, "
             "and wait. If it stays silent, arm and ask."
         )
         return NextStep(text, "1 minute", "Arm", "arm")
-    if evidence.heard == "wrong-settings":
+    if evidence.heard is Traffic.WRONG_SETTINGS:
         text = "Garbled although the settings agree on paper: the device is set otherwise. Read its switches again."
         return NextStep(text, "2 minutes", "Show settings", "show-settings")
     return NextStep("Arm, so that the first words can be sent. They change nothing in the device.", "seconds", "Arm", "arm")

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.links import Link
 from humble_courier.domain.facts import State
 from humble_courier.domain.hardware import Gender
@@ -115,11 +116,11 @@ def _far_end(link: Link, trace: Trace, blamed: dict[str, str], evidence: Evidenc
 def _speech(trace: Trace, evidence: Evidence) -> tuple[str, State]:
     if evidence.answered:
         return next(iter(evidence.identity.values())), State.PROVEN
-    if evidence.heard == "wrong-settings":
+    if evidence.heard is Traffic.WRONG_SETTINGS:
         return "garbled", State.CONTRADICTED
     if evidence.greeting is not None:
         return "power-up line heard", State.ASSUMED
-    if evidence.heard != "nothing":
+    if evidence.heard is not Traffic.NOTHING:
         return "something heard", State.ASSUMED
     if not evidence.opened:
         return "not listened yet", State.UNKNOWN

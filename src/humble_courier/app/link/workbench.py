@@ -16,6 +16,7 @@ from humble_courier.app.link.places import Place, places
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.port.profiles import again
 from humble_courier.app.prepare.sheet_acts import acts
+from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.wire.tracing import trace_link
 from humble_courier.app.wire.wire_map import WireMap, wire_map
 from humble_courier.catalog.links import resolve_link
@@ -24,11 +25,11 @@ from humble_courier.documents.kit import KitModel
 from humble_courier.documents.link import LinkModel
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.domain.lines import Lines
+from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance
 from humble_courier.errors import BadInput, CourierError, PortGone
 from humble_courier.port.log import LineLog
 from humble_courier.port.session import Session
-from humble_courier.protocols.lines import Terminator
 
 if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
     from humble_courier.records.store import Store
@@ -77,7 +78,7 @@ class Workbench:
             last = proofs[-1]
             same = ("port", "chain", "computer_settings", "device_settings")
             if all(getattr(last, key) == getattr(here, key) for key in same):
-                self.evidence = replace(self.evidence, identity=last.identity, proof_kept=True, heard="text")
+                self.evidence = replace(self.evidence, identity=last.identity, proof_kept=True, heard=Traffic.TEXT)
 
     # Changes of the link
 
@@ -264,7 +265,9 @@ class Workbench:
     def facts(self) -> list[Fact]:
         """What we know, the newest of each subject, newest first; the verdict on the wiring on top of the documents."""
         told = fact_texts.documented(self.link, self._documented_at)
-        measured = [f for f in self._measured if f.subject not in ("greeting", "heard") or self.evidence.heard != "nothing"]
+        measured = [
+            f for f in self._measured if f.subject not in ("greeting", "heard") or self.evidence.heard is not Traffic.NOTHING
+        ]
         if not self.evidence.answered:
             measured = [f for f in measured if f.subject not in ("identity", "both ways")]
         return fact_texts.newest([*told, fact_texts.of_trace(self.trace, self._documented_at), *measured])

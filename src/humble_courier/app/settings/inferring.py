@@ -8,11 +8,13 @@ from typing import Literal
 import numpy as np
 
 from humble_courier.app.settings.turns import OneSide, Turn, turns
+from humble_courier.domain.received import Doubt
 from humble_courier.domain.settings import Frame, Parity, Settings
+from humble_courier.domain.text import TEXT, escaped
 from humble_courier.errors import BadInput
 from humble_courier.line.captures import read_csv, read_vcd
 from humble_courier.line.from_edges import FromEdges, infer_edges
-from humble_courier.line.marked import Doubt, Unstuffer
+from humble_courier.line.marked import Unstuffer
 
 Kind = Literal["vcd", "csv", "marked", "raw"]
 KINDS: tuple[Kind, ...] = ("vcd", "csv", "marked", "raw")
@@ -149,7 +151,7 @@ def _told(found: FromEdges, cut: bool) -> Inferred:
 
 def as_text(data: bytes) -> str:
     """Bytes as text: lines and tabs as they are, what is no text as its number."""
-    return "".join(chr(b) if 32 <= b < 127 or b in (9, 10, 13) else f"\\x{b:02x}" for b in data)
+    return escaped(data, TEXT)
 
 
 def infer_bytes(data: bytes, heard_as: Settings, marked: bool) -> Inferred:

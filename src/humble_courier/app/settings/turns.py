@@ -8,6 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.text import escaped
+
 PAUSE = 20  # characters of silence that end what one side says
 MOST_TURNS = 2000
 
@@ -33,7 +35,7 @@ class Turn:
     @property
     def text(self) -> str:
         """The bytes as text, what is no text as its number."""
-        return "".join(chr(b) if 32 <= b < 127 else f"\\x{b:02x}" for b in self.data)
+        return escaped(self.data)
 
 
 def turns(directions: Sequence[OneSide]) -> tuple[Turn, ...]:

@@ -5,11 +5,13 @@ from dataclasses import dataclass
 
 from humble_courier import simulator
 from humble_courier.app.port.opening import is_simulated
+from humble_courier.app.talk.traffic import MOSTLY_TEXT
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.clock import Clock
 from humble_courier.domain.settings import Frame, Settings
+from humble_courier.domain.text import Terminator, share_of_text
 from humble_courier.errors import BadInput
 from humble_courier.port.port import OpenLines
 from humble_courier.procedures.device_search.search import DeviceSearch, Found
@@ -17,7 +19,6 @@ from humble_courier.procedures.device_search.trials import Known, Space, Words, 
 from humble_courier.procedures.runner import Runner
 from humble_courier.procedures.steps import Outcome, Step
 from humble_courier.protocols.kinds import Spoken, looks_spoken
-from humble_courier.protocols.lines import Terminator
 from humble_courier.protocols.modbus import ascii_frame
 from humble_courier.protocols.modbus_rtu import READ_HOLDING
 
@@ -39,8 +40,10 @@ class Search:
         """What will be sent, in a sentence, before anything is."""
         if not self.known.armed:
             return "Listens only; nothing is sent."
-        spelt = {b"\r": "CR", b"\n": "LF", b"\r\n": "CR LF", b"\n\r": "LF CR", None: "CR, CR LF and LF"}
-        parts = [f"“{w.text.decode('latin-1')}” ended with {spelt[w.end]}" for w in self.known.words if not w.modbus]
+        parts = [
+            f"“{w.text.decode('latin-1')}” ended with {Terminator.of(w.end).spoken if w.end else 'CR, CR LF and LF'}"
+            for w in self.known.words if not w.modbus
+        ]  # fmt: skip
         if any(w.modbus for w in self.known.words):
             parts.append(f"read requests (function 3, one register) to units {self.known.units[0]} to {self.known.units[1]}")
         return (
@@ -143,8 +146,7 @@ def _name(data: bytes, catalog: Catalog) -> str:
     spoken = looks_spoken(data, catalog.names)
     if spoken is not None:
         return spoken.value
-    plain = sum(32 <= b < 127 or b in (9, 10, 13) for b in data)
-    return "text" if plain * 10 >= 9 * len(data) else "binary"
+    return "text" if share_of_text(data) >= MOSTLY_TEXT else "binary"
 
 
 def open_lines(sheet: DeviceEntry | None) -> OpenLines:

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from humble_courier.app.port.opening import start
 from humble_courier.app.talk.traffic import looks_like
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator, printable
 from humble_courier.errors import MachineRefused, PortGone
-from humble_courier.protocols.lines import Expect, Terminator, printable
+from humble_courier.protocols.lines import Expect
 
 QUIET_S = 0.25  # something came and then nothing for so long: the answer is over (common practice)
 

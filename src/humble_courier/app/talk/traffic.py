@@ -1,17 +1,26 @@
 """What received bytes look like at a glance."""
 
-PLAIN = bytes((9, 10, 13, *range(32, 127)))
+from enum import StrEnum
+
+from humble_courier.domain.text import share_of_text
+
+MOSTLY_TEXT = 0.9  # share of printable bytes from which it is called text (common practice)
+SELDOM_DAMAGED = 0.05  # more bytes with an error are no noise but another rate or frame (common practice)
 
 
-def looks_like(data: bytes, doubtful: int) -> str:
-    """`nothing`, `text`, `wrong-settings` or `binary`; `doubtful`: how many of the bytes came with an error.
+class Traffic(StrEnum):
+    """What comes in."""
 
-    More than one byte in twenty with an error is no noise but another rate or frame (common practice); text is nine
-    in ten printable.
-    """
+    NOTHING = "nothing"
+    TEXT = "text"
+    BINARY = "binary"
+    WRONG_SETTINGS = "wrong-settings"
+
+
+def looks_like(data: bytes, doubtful: int) -> Traffic:
+    """The look of `data`; `doubtful`: how many of the bytes came with an error."""
     if not data:
-        return "nothing"
-    if doubtful * 20 > len(data):
-        return "wrong-settings"
-    shown = len(data) - len(data.translate(None, PLAIN))
-    return "text" if shown * 10 >= 9 * len(data) else "binary"
+        return Traffic.NOTHING
+    if doubtful > SELDOM_DAMAGED * len(data):
+        return Traffic.WRONG_SETTINGS
+    return Traffic.TEXT if share_of_text(data) >= MOSTLY_TEXT else Traffic.BINARY

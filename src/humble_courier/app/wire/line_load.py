@@ -2,7 +2,7 @@
 
 import msgspec
 
-from humble_courier.app.wire.meter_files import number
+from humble_courier.app.typed import number
 from humble_courier.catalog.entries import LengthEntry
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog

@@ -1,44 +1,20 @@
-"""Readings of the meter from CSV files, and the connectors that are seen from words: strict, with file and line."""
+"""Readings of the meter from CSV files: strict, with file and line."""
 
 import csv
-import math
 from collections.abc import Iterator
 from pathlib import Path
 
-from humble_courier.catalog.load import Catalog, nearest
+from humble_courier.app.typed import number
+from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.resolve import contact_names
 from humble_courier.documents.reader import read_text
-from humble_courier.domain.hardware import Connector, EndContact, Gender
+from humble_courier.domain.hardware import Connector, EndContact
 from humble_courier.errors import BadInput
 from humble_courier.wiring.identify.cable import OPEN_OHM, Reading
 from humble_courier.wiring.identify.voltmeter import VoltReading
 
 WORDS = {"beep": True, "beeps": True, "silent": False}
 Row = tuple[int, dict[str, str]]
-
-
-def connector_named(word: str, catalog: Catalog) -> Connector:
-    """The connector that a person means by `D9`, `D 25`, `8P8C` or a shape's id. Raises BadInput."""
-    wanted = _bare(word)
-    shapes = catalog.shapes
-    hits = [k for k, shape in shapes.items() if wanted in (_bare(shape.id), _bare(shape.name), _bare(f"{k[0]}{k[1]}"))]
-    hits = hits or [key for key in shapes if _bare(key[0]) == wanted]
-    if len(hits) != 1:
-        known = [shape.id for shape in shapes.values()]
-        raise BadInput(f"unknown connector “{word}”{nearest(word, known)}")
-    return Connector(*hits[0], Gender.EITHER)
-
-
-def _bare(word: str) -> str:
-    return "".join(c for c in word if c.isalnum()).upper()
-
-
-def ends_named(text: str, catalog: Catalog) -> tuple[Connector, Connector]:
-    """The two connectors of `D9,D9`. Raises BadInput."""
-    words = text.split(",")
-    if len(words) != 2:
-        raise BadInput(f"--ends {text}: expected two connectors with a comma between, as in D9,D25")
-    return connector_named(words[0], catalog), connector_named(words[1], catalog)
 
 
 def _rows(path: Path, needed: tuple[str, ...], optional: tuple[str, ...] = ()) -> Iterator[Row]:
@@ -94,15 +70,6 @@ def _result(word: str, path: Path, line: int) -> tuple[bool, float | None]:
     if ohm is None or ohm < 0:
         raise BadInput(f"result “{word}”: expected beep, silent, or a resistance in ohm", file=path, line=line)
     return ohm <= OPEN_OHM, ohm
-
-
-def number(word: str) -> float | None:
-    """A number as people type it, with a comma too; None where it is none."""
-    try:
-        value = float(word.replace(",", ".").replace("−", "-"))
-    except ValueError:
-        return None
-    return value if math.isfinite(value) else None
 
 
 def read_volts(path: Path, connector: Connector, catalog: Catalog) -> list[VoltReading]:

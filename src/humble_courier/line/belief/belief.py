@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from humble_courier.domain.settings import Frame, Settings
+from humble_courier.domain.text import TEXT
 from humble_courier.line.belief.tables import FRAMES, KINDS, RATES, heard_at
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.rates import FRAME_PRIORS
@@ -24,7 +25,7 @@ LISTEN_AT = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 38400, 57600, 11520
 REFUTED = -12.0  # nats
 TRUSTED, PLAIN_TRUSTED = float(np.log(30)), float(np.log(1e5))  # nats, for the settings that somebody listened with
 FEWEST_PLAIN, PLAIN_SHARE = 8, 0.97
-PLAIN = np.array([9, 10, 13, *range(32, 127)])
+PLAIN = np.frombuffer(TEXT, np.uint8)
 LEADING = 24  # states between which the next listen must decide
 LIKELY = 1e-4
 SAME_TO_A_RECEIVER = {"8N2": "8N1", "7E2": "7E1", "7O2": "7O1"}

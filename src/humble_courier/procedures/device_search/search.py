@@ -11,19 +11,18 @@ from enum import StrEnum
 
 import numpy as np
 
+from humble_courier.domain.received import Doubt
 from humble_courier.domain.settings import Frame, Parity, Settings
+from humble_courier.domain.text import Terminator, printable, share_of_text
 from humble_courier.line.belief.belief import Belief, counted
 from humble_courier.line.belief.listening import CERTAIN, FEWEST, FEWEST_VALUES, FIRST, Listening
-from humble_courier.line.marked import Doubt
 from humble_courier.procedures.device_search.probes import all_ends, exact, frames_of, in_dialect, part_of, without_echo
 from humble_courier.procedures.device_search.trials import Known, Space, Trial, Words, space
 from humble_courier.procedures.steps import Outcome, Step
-from humble_courier.protocols.lines import printable
 from humble_courier.protocols.modbus_rtu import sound
 
 FIRST_S = 1.5  # the first listen of a port: a talker that speaks once a second is met
 TALKER_S, TALKER_BYTES, TALKER_QUIET_S = 8.0, 32, 2.5
-PLAIN = frozenset((9, 10, 13, *range(32, 127)))
 FEW = 6  # characters below which nothing is said against a rate
 MOST_ASKED = 4  # times that a short answer is asked for before it is believed
 SOUND = 0.97  # of the characters of an answer that must be plain and undamaged
@@ -168,7 +167,7 @@ class _PortSearch:
         if self._ends and self._candidate is not None:
             words = self._trial.words if self._trial else Words()
             said = words.text + self._ends[0]
-            return self._ask(self._candidate.settings, words, said, f"ask, ended with {_spoken(self._ends[0])}")
+            return self._ask(self._candidate.settings, words, said, f"ask, ended with {Terminator.of(self._ends[0]).spoken}")
         if self._exact:
             settings, words = self._exact[0]
             return self._ask(settings, words, _line(words), "ask again")
@@ -276,7 +275,7 @@ class _PortSearch:
 
     def _asked_again(self, step: Step, outcome: Outcome, heard: bytes) -> None:
         settings, words = self._exact[0]
-        plain = bool(heard) and sum(b in PLAIN for b in heard) >= SOUND * len(heard)
+        plain = share_of_text(heard) >= SOUND
         if plain and outcome.doubtful == 0 and not part_of(heard, step.say):
             self._weigh(settings, outcome)
             self._asked += 1
@@ -303,7 +302,7 @@ class _PortSearch:
         end = self._ends.pop(0)
         if len(heard) > 1 and not outcome.doubtful:
             self._ends = []
-            self.found = replace(self._candidate, end=_spoken(end))
+            self.found = replace(self._candidate, end=Terminator.of(end).spoken)
         elif not self._ends:
             self.found = self._candidate
 
@@ -311,10 +310,6 @@ class _PortSearch:
 def _tabled(opened: Settings) -> bool:
     """Whether the tables know what such a receiver makes of others: its characters have ten bits in all."""
     return opened.frame.data_bits + (opened.frame.parity is not Parity.NONE) == 8
-
-
-def _spoken(end: bytes) -> str:
-    return {b"\r": "CR", b"\r\n": "CR LF", b"\n": "LF"}[end]
 
 
 def _line(words: Words) -> bytes:

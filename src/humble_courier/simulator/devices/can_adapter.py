@@ -1,6 +1,6 @@
 """An ASCII CAN adapter on a vehicle's bus: opened and set by short lines, then it hands over what it hears."""
 
-from humble_courier.line.marked import Heard
+from humble_courier.domain.received import Heard
 from humble_courier.protocols.slcan import RATES, CanFrame, read
 from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import NEVER, Device

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from humble_courier.line.marked import Heard
+from humble_courier.domain.received import Heard
 
 NEVER = float("inf")
 

@@ -1,6 +1,6 @@
 """Devices that speak by themselves: sentences, vehicle buses, a token that goes round, a packet radio."""
 
-from humble_courier.line.marked import Doubt, Heard
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.protocols import kiss, mstp, nmea, vehicle
 from humble_courier.protocols.framer import Framer
 from humble_courier.simulator.devices.behaviour import Behaviour, Talk

@@ -2,9 +2,9 @@
 
 import re
 
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Handshake, Settings
-from humble_courier.line.marked import Doubt, Heard
-from humble_courier.protocols.lines import Terminator
+from humble_courier.domain.text import Terminator
 from humble_courier.simulator.devices.behaviour import Behaviour, Command
 from humble_courier.simulator.devices.device import Device
 

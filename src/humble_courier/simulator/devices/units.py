@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
-from humble_courier.line.marked import Doubt, Heard
 from humble_courier.protocols.modbus_rtu import READ_HOLDING, READ_INPUT, Frames, sound, with_crc
 from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import Device

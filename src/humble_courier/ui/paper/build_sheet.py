@@ -7,7 +7,7 @@ from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QGuiApplication, QPainter
 from PyQt6.QtSvg import QSvgGenerator
 
-from humble_courier.app.records.export import write_whole
+from humble_courier.app.files import write_whole
 from humble_courier.app.wire.planning import Build
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.paper.build_drawing import BuildDrawing, Shapes

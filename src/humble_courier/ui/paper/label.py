@@ -6,8 +6,8 @@ from pathlib import Path
 from PyQt6.QtCore import QMarginsF, QSizeF
 from PyQt6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 
+from humble_courier.app.files import write_whole
 from humble_courier.app.port.label import PortLabel, port_label
-from humble_courier.app.records.export import write_whole
 from humble_courier.catalog.links import read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.paper.link_sheet import memory

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QRectF, QSiz
 from PyQt6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 from PyQt6.QtSvg import QSvgGenerator
 
-from humble_courier.app.records.export import write_whole
+from humble_courier.app.files import write_whole
 from humble_courier.app.records.link_sheet import Sheet, sheet
 from humble_courier.app.wire.wire_map import WireMap, wire_map
 from humble_courier.catalog.links import read_link

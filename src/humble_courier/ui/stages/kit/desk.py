@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog
 
+from humble_courier.app.files import write_whole
 from humble_courier.app.kit.contents import load_kit, own_lead, parts_of, read_kit_text, save_kit, with_count, with_item
 from humble_courier.app.link import choices
 from humble_courier.app.link.workbench import Workbench
-from humble_courier.app.records.export import write_whole
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link_changes import yaml_text

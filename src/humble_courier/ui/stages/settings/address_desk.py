@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.address.points import shown
 from humble_courier.app.demo.records import DEMO_SOCKETS
+from humble_courier.app.files import write_whole
 from humble_courier.app.link.workbench import Workbench
-from humble_courier.app.records.export import write_whole
 from humble_courier.app.settings import address_rows as sheets
 from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text
 from humble_courier.app.settings.timings import Figure

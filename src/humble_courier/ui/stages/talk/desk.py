@@ -10,19 +10,19 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
+from humble_courier.app.files import write_whole
 from humble_courier.app.link.headlines import talk_headline
 from humble_courier.app.link.workbench import Workbench
 from humble_courier.app.port.opening import address_of
-from humble_courier.app.records.export import write_whole
 from humble_courier.app.talk import instruments, search_space
 from humble_courier.app.talk.device_search import Search, finder, runner, search
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.port.log import as_text, read_log
 from humble_courier.procedures.device_search.search import DeviceSearch
 from humble_courier.procedures.runner import Runner
-from humble_courier.protocols.lines import Terminator
 from humble_courier.protocols.spelled import numbers, spelled
 from humble_courier.protocols.talker import FORMATTERS, Talker, Track
 from humble_courier.ui.stages.talk.prove_desk import Proofs

@@ -6,8 +6,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from humble_courier.domain.received import Chunk, Doubt
+from humble_courier.domain.text import PRINTABLE
 from humble_courier.domain.utterance import Utterance, Who
-from humble_courier.line.marked import Chunk, Doubt
 from humble_courier.ui.theme import Theme
 
 DRAWN = 256  # bytes of an utterance that can fit into a lane
@@ -97,7 +98,7 @@ class Lanes(QWidget):
         for one in Chunk(bytes(said.said[:DRAWN]), said.doubts).heard:
             if one.byte in (10, 13) and one.doubt is Doubt.NONE:
                 continue
-            clean = one.doubt is Doubt.NONE and 32 <= one.byte < 127
+            clean = one.doubt is Doubt.NONE and one.byte in PRINTABLE
             text = chr(one.byte) if clean else f"{one.byte:02X}"
             width = metrics.horizontalAdvance(text) + (0 if clean else t.px(4))
             if x + width > box.right() - t.px(10):

@@ -4,8 +4,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.documents.device import FirstWords
+from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance
-from humble_courier.protocols.lines import Terminator
 from humble_courier.ui.stages.talk.lamps import ActivityView, Lamps
 from humble_courier.ui.stages.talk.lanes import Lanes
 from humble_courier.ui.theme import Theme

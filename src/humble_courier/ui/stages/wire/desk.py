@@ -3,14 +3,14 @@
 from collections.abc import Callable
 from pathlib import Path
 
+from humble_courier.app.files import write_whole
 from humble_courier.app.kit.contents import credited, link_part, parts_of
 from humble_courier.app.link import choices
 from humble_courier.app.link.workbench import Workbench
-from humble_courier.app.records.export import write_whole
+from humble_courier.app.typed import number
 from humble_courier.app.wire import build_table, line_load
 from humble_courier.app.wire.chains import advice, chain_line, chains, with_plan
 from humble_courier.app.wire.meter import WEAK_OHM, MeterBench, may_carry, port_headline, port_named, port_rows
-from humble_courier.app.wire.meter_files import number
 from humble_courier.app.wire.planning import Build, Planned, best_build, offers
 from humble_courier.app.wire.wire_map import wire_map
 from humble_courier.catalog.entries import ShapeEntry

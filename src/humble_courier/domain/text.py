@@ -1,0 +1,71 @@
+"""Text on a line: how lines end, which bytes are text, and bytes as people read them."""
+
+from enum import StrEnum
+
+from humble_courier.errors import BadInput
+
+PRINTABLE = bytes(range(0x20, 0x7F))  # graphic characters of ASCII and the space (ISO/IEC 646)
+TEXT = b"\t\n\r" + PRINTABLE  # what lines of text are made of
+_SHOWN = {byte: chr(byte) if byte in PRINTABLE else "·" if byte in TEXT else f"<{byte:02X}>" for byte in range(256)}
+
+
+class Terminator(StrEnum):
+    """How a line ends."""
+
+    CR = "cr"
+    LF = "lf"
+    CRLF = "crlf"
+    LFCR = "lfcr"
+    NONE = "none"
+
+    @property
+    def octets(self) -> bytes:
+        """The bytes that end a line."""
+        return _OCTETS[self]
+
+    @property
+    def spoken(self) -> str:
+        """For people: `CR LF`."""
+        return " ".join({13: "CR", 10: "LF"}[byte] for byte in self.octets) or "no terminator"
+
+    @classmethod
+    def of(cls, line: bytes) -> "Terminator":
+        """The terminator with which a line ends, the longest that fits."""
+        return next(one for one in (cls.CRLF, cls.LFCR, cls.CR, cls.LF, cls.NONE) if line.endswith(one.octets))
+
+
+_OCTETS = {
+    Terminator.CR: b"\r",
+    Terminator.LF: b"\n",
+    Terminator.CRLF: b"\r\n",
+    Terminator.LFCR: b"\n\r",
+    Terminator.NONE: b"",
+}
+
+
+def share_of_text(data: bytes) -> float:
+    """Which share of the bytes belongs to lines of text; 0 for none at all."""
+    return 1 - len(data.translate(None, TEXT)) / len(data) if data else 0.0
+
+
+def is_plain(data: bytes) -> bool:
+    """Whether all bytes are printable, or tabs within a line."""
+    return not data.translate(None, PRINTABLE + b"\t")
+
+
+def printable(data: bytes) -> str:
+    """Text for people: printable ASCII as it is, line ends left out at the end, the rest as `·` or `<hex>`."""
+    return "".join(map(_SHOWN.__getitem__, data.rstrip(b"\r\n")))
+
+
+def escaped(data: bytes, kept: bytes = PRINTABLE) -> str:
+    r"""Text that can be read back: `kept` bytes as they are, the rest as `\x1b`."""
+    return "".join(chr(byte) if byte in kept else f"\\x{byte:02x}" for byte in data)
+
+
+def octets(text: str) -> bytes:
+    """Text as bytes to send; raises BadInput where it is not ISO 8859-1."""
+    try:
+        return text.encode("latin-1")
+    except UnicodeEncodeError as error:
+        raise BadInput(f"“{text[error.start]}” cannot be sent as one byte; write it as --hex") from None
