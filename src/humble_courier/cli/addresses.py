@@ -1,17 +1,14 @@
 """`switches`, `bus`, `io`, `ip`: addresses, from the wanted number to the picture of the switches and back."""
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from humble_courier.address.conflicts import Conflict
-from humble_courier.catalog.load import Catalog
+from humble_courier.app.settings.address_plans import Conflict
+from humble_courier.app.trade import open_catalog
+from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
-from humble_courier.errors import BadInput
-
-Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 
 
 def switches(
@@ -25,27 +22,22 @@ def switches(
     json: Json = False,
 ) -> None:
     """From the wanted address to the switches, or from the switches seen to the address."""
-    from humble_courier.address.switches import Bank, hex_switches, parse_positions
+    from humble_courier.app.settings.banks import coded_bank, rotary_positions
 
     if rotary is not None and address is not None:
-        digits = hex_switches(address - offset, rotary)
+        digits = rotary_positions(address - offset, rotary)
         print_json({"rotary": list(digits), "address": address}) if json else line(f"set to {' '.join(digits)}")
         return
-    if (address is None) == (read is None):
-        raise BadInput("expected one of --address and --read")
-    seen = parse_positions(read) if read is not None else None
-    if width is None and seen is None:
-        raise BadInput("expected --width: how many switches the bank has")
-    bank = Bank(width or len(seen or ()), msb_first, on_is_zero, offset)
-    positions = seen if seen is not None else bank.set_to(address or 0)
-    found = bank.read(positions)
+    bank = coded_bank(address, read, width, msb_first, on_is_zero, offset)
     if json:
-        told = {"switches": list(positions), "reads_back": found, "weights": list(bank.weights), "range": list(bank.range)}
-        print_json({**told, "address": found})
+        print_json({
+            "switches": list(bank.positions), "reads_back": bank.address, "weights": list(bank.weights),
+            "range": list(bank.range), "address": bank.address,
+        })  # fmt: skip
         return
-    rows = zip(positions, bank.weights, strict=True)
+    rows = zip(bank.positions, bank.weights, strict=True)
     columns([(f"switch {i}", "on" if on else "off", f"weighs {w}") for i, (on, w) in enumerate(rows, start=1)])
-    line(f"address {found}")
+    line(f"address {bank.address}")
 
 
 def bus(
@@ -55,7 +47,7 @@ def bus(
     """Many devices on one bus: unique and legal addresses, the same settings everywhere."""
     from humble_courier.app.settings.address_plans import judge_bus
 
-    found = judge_bus(plan, Catalog())
+    found = judge_bus(plan, open_catalog())
     assignments = [{"name": n, "address": a} for n, a in found.plan.addresses.items()]
     suggest = [{"name": n, "address": a, "switches": list(found.switches.get(n, ()))} for n, a in found.plan.suggest.items()]
     if json:
@@ -80,12 +72,10 @@ def io(
     json: Json = False,
 ) -> None:
     """Ranges of I/O points: starts, ends, overlaps, the next free start."""
-    from humble_courier.address.points import shown
-    from humble_courier.app.settings.address_plans import judge_points, points_shown
+    from humble_courier.app.settings.address_plans import judge_points, next_start_shown, points_shown
 
     found, radix = judge_points(plan)
-    rows = points_shown(found, radix)
-    following = shown(found.next_start, radix)
+    rows, following = points_shown(found, radix), next_start_shown(found, radix)
     if json:
         told = {"assignments": rows, "conflicts": _told(found.conflicts), "ok": found.ok}
         print_json({**told, "suggest": {"next_start": following}})
@@ -105,15 +95,12 @@ def ip(
     json: Json = False,
 ) -> None:
     """Do computer and device reach each other, and which address should the computer take?"""
-    from humble_courier.address.network import factory_clash, interface, plan_network
+    from humble_courier.app.settings.address_plans import judge_network
 
-    ends = interface(device), interface(computer)
-    found = plan_network(*ends, tuple(interface(text) for text in other or []))
-    clash = factory_clash(ends[0], tuple(interface(text) for text in site or []))
-    found = replace(found, ok=found.ok and not clash, conflicts=(*found.conflicts, *clash))
-    taken = found.suggest or str(ends[1])
+    judged = judge_network(device, computer, other or (), site or ())
+    found = judged.plan
     if json:
-        assignments = [{"name": "device", "address": str(ends[0])}, {"name": "computer", "address": taken}]
+        assignments = [{"name": "device", "address": judged.device}, {"name": "computer", "address": judged.computer}]
         told = {"assignments": assignments, "conflicts": _told(found.conflicts), "ok": found.ok}
         print_json({**told, "suggest": found.suggest})
     else:
@@ -122,7 +109,7 @@ def ip(
             line(f"Give the computer {found.suggest}.")
         elif found.ok:
             line("They reach each other.")
-        elif not clash:
+        elif not judged.clash:
             line("The device's network has no address left for the computer.")
     if not found.ok:
         raise typer.Exit(1)

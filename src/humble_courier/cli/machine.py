@@ -2,19 +2,15 @@
 
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
-from humble_courier.catalog.load import Catalog
+from humble_courier.app.port.listing import listed, port_document, usb_document
+from humble_courier.app.trade import open_catalog
+from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
-from humble_courier.errors import BadInput, MachineRefused
-from humble_courier.host.kinds import HostPort, UsbDevice, number
-from humble_courier.host.ports import list_ports, unclaimed
-from humble_courier.host.power import Power, power_of
-from humble_courier.host.second_opinion import overlooked
 
-Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 Root = Annotated[Path, typer.Option("--sysroot", help="A folder that stands for the root of a machine.")]
 HERE = Path("/")
 
@@ -25,61 +21,21 @@ def ports(
     json: Json = False,
 ) -> None:
     """The serial ports of this machine: what each is, who claims it, and what keeps us from opening it."""
-    if not sysroot.is_dir():
-        raise BadInput(f"--sysroot {sysroot}: no such folder")
-    found = list_ports(sysroot)
-    if sysroot == HERE:
-        found += overlooked(found)
-    whys = [[*p.why_not, *(["number-too-high"] if highest and (number(p) or 0) > highest else [])] for p in found]
+    found, idle = listed(sysroot, highest)
     if json:
-        told = {"ports": [_port(p, sysroot, why) for p, why in zip(found, whys, strict=True)]}
-        print_json({**told, "unclaimed": [{"usb": _usb(u), "why_not": ["no-driver"]} for u in unclaimed(sysroot)]})
+        told = [{"usb": usb_document(usb), "why_not": ["no-driver"]} for usb in idle]
+        print_json({"ports": [port_document(one) for one in found], "unclaimed": told})
         return
     if not found:
         line("No serial port. Plug the adapter in; a charge-only cable or a worn socket shows nothing either.")
-    columns([
-        (p.address, str(p.kind), p.driver or "-", p.product or "", ", ".join(why) or "free")
-        for p, why in zip(found, whys, strict=True)
-    ])  # fmt: skip
-    for p in found:
+    there = [one.port for one in found]
+    whys = [", ".join(one.why_not) or "free" for one in found]
+    columns([(p.address, str(p.kind), p.driver or "-", p.product or "", why) for p, why in zip(there, whys, strict=True)])
+    for p in there:
         if p.access is not None and p.access.remedy:
             line(f"{p.address}: {p.access.story}. {p.access.remedy}")
         if p.holder is not None:
             line(f"{p.address}: held by {p.holder.program} (process {p.holder.pid}); end that program first")
-
-
-def _usb(usb: UsbDevice) -> dict[str, Any]:
-    return {
-        "vid": usb.vid, "pid": usb.pid, "serial": usb.serial, "manufacturer": usb.manufacturer, "product": usb.product,
-        "path": usb.path,
-    }  # fmt: skip
-
-
-def _port(p: HostPort, root: Path, why_not: list[str]) -> dict[str, Any]:
-    usb, power = p.usb, power_of(p, root)
-    return {
-        "address": p.address,
-        "device": p.name,
-        "by_id": p.by_id,
-        "by_path": p.by_path,
-        "kind": p.kind,
-        "usb": _usb(usb) if usb else None,
-        "driver": p.driver,
-        "openable": not why_not,
-        "why_not": why_not,
-        "holder": {"pid": p.holder.pid, "program": p.holder.program} if p.holder else None,
-        "remedy": p.access.remedy if p.access else "",
-        "latency_ms": p.latency_ms,
-        "low_latency": p.low_latency,
-        "served_by": {"pid": p.served.pid, "program": p.served.program} if p.served else None,
-        "max_power_ma": usb.max_power_ma if usb else None,
-        "power": _power(power) if power else None,
-    }  # fmt: skip
-
-
-def _power(power: Power) -> dict[str, Any]:
-    told = {"gives_ma": power.gives_ma, "over_current": power.over_current, "enough": power.enough}
-    return {**told, "shared_ma": power.shared_ma, "remedy": power.remedy}
 
 
 def driver(
@@ -91,12 +47,9 @@ def driver(
     json: Json = False,
 ) -> None:
     """Which kernel module claims an adapter, and what to do until it is a port."""
-    from humble_courier.app.port.drivers import claim
-    from humble_courier.host.aliases import UsbId
-    from humble_courier.host.modules import Kernel
+    from humble_courier.app.port.drivers import claim_of
 
-    usb = UsbId.parse(usb_id, interface, device_class)
-    found = claim(usb, Catalog(), Kernel(sysroot), modules_alias)
+    found = claim_of(usb_id, interface, device_class, open_catalog(), sysroot, modules_alias)
     if json:
         print_json({
             "claimed_by": found.claimed_by,
@@ -127,19 +80,14 @@ def kernel_log(
     json: Json = False,
 ) -> None:
     """What the kernel's log says about adapters, path by path, and what to do."""
-    from humble_courier.host.kernel_log import conclude, pieces, read_file, read_log
+    from humble_courier.app.port.kernel_log import log_story_of
 
-    patterns = list(Catalog().log_lines.values())
-    try:
-        events = read_log(pieces(sys.stdin.buffer), patterns) if str(file) == "-" else read_file(file, patterns)
-    except OSError as error:
-        raise BadInput(f"{file}: {error.strerror}") from None
-    found = conclude(events)
+    story = log_story_of(sys.stdin.buffer if str(file) == "-" else file, open_catalog())
+    found = story.conclusions
     if json:
-        told = [e for e in events if e.code not in ("identified", "other-device")]
         print_json({
             "events": [
-                {"line": e.line, "time": e.time, "code": e.code, "usb_path": e.usb_path, "port": e.port} for e in told
+                {"line": e.line, "time": e.time, "code": e.code, "usb_path": e.usb_path, "port": e.port} for e in story.news
             ],
             "conclusions": [
                 {"code": c.code, "because": list(c.because), "next": c.next, "usb_path": c.usb_path} for c in found
@@ -159,17 +107,9 @@ def name(
     json: Json = False,
 ) -> None:
     """A udev rule that gives a port a name that stays. It is shown, not put in place."""
-    from humble_courier.host.names import By, make_rule
+    from humble_courier.app.port.naming import rule_for
 
-    if by is not None and by not in list(By):
-        raise BadInput(f"--by {by}: expected serial or socket")
-    found = list_ports(sysroot)
-    port = next((p for p in found if p.address == address), None)
-    if port is None:
-        known = ", ".join(p.address for p in found) or "none"
-        raise MachineRefused(f"{address} is not there", f"Ports of this machine: {known}")
-    rule = make_rule(port, link, By(by) if by else None, found)
-    label = f"{link} · {rule.link} · {port.driver or 'no driver named'}"
+    rule, label = rule_for(address, link, by, sysroot)
     if json:
         told = {"rule": rule.text, "link": rule.link, "label": label, "by": rule.by, "survives": rule.survives}
         print_json({**told, "commands": list(rule.commands)})
@@ -195,7 +135,7 @@ def port_numbers(
             "changes": found.changes,
             "steps": [{"do": do, "why": why} for do, why in steps],
             "conflicts": [{"text": text} for text in found.conflicts],
-            "hand_over": [{"do": do, "why": why} for do, why in hand_over(Catalog())],
+            "hand_over": [{"do": do, "why": why} for do, why in hand_over(open_catalog())],
         })  # fmt: skip
     else:
         columns([(id_, str(n)) for id_, n in found.numbers.items()])
@@ -205,7 +145,7 @@ def port_numbers(
             line(text)
         if found.conflicts:
             line("Where no number can be moved:")
-            for do, _ in hand_over(Catalog()):
+            for do, _ in hand_over(open_catalog()):
                 line(f"  {do}")
     if found.conflicts:
         raise typer.Exit(1)

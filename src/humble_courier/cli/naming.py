@@ -5,10 +5,9 @@ from typing import Annotated, Any
 
 import typer
 
-from humble_courier.catalog.load import Catalog
+from humble_courier.app.trade import open_catalog
+from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
-
-Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 
 
 def identify(
@@ -17,17 +16,10 @@ def identify(
     json: Json = False,
 ) -> None:
     """Name a cable from the beeps and silences of a meter, and say which two contacts to touch next."""
-    from humble_courier.app.wire.meter import cable_line_up
-    from humble_courier.app.wire.meter_files import read_touches
-    from humble_courier.catalog.named import ends_named
-    from humble_courier.wiring.identify.cable import identify as name_it
+    from humble_courier.app.wire.meter import measured_cable
 
-    catalog = Catalog()
-    seen = ends_named(ends, catalog)
-    touches = read_touches(readings, seen, catalog)
-    line_up = cable_line_up(seen, catalog)
-    found = name_it(line_up, touches)
-    alike = dict(zip(line_up.names, line_up.alike, strict=True))
+    bench = measured_cable(readings, ends, open_catalog())
+    found, alike = bench.named(), bench.alike
     touch = found.next_touch
     document: dict[str, Any] = {
         "suspects": [
@@ -38,7 +30,7 @@ def identify(
         "faults": [{"code": f.code, "where": f.where, "probability": p} for f, p in found.faults],
         "named": found.name,
         "whole": found.whole,
-        "readings": len(touches),
+        "readings": len(bench.readings),
         "contradictions": list(found.contradictions),
         "connects": [f"{a}-{b}" for a, b in found.connects],
     }
@@ -63,13 +55,9 @@ def levels(
     json: Json = False,
 ) -> None:
     """Name a port by its idle voltages: DTE or DCE, the family of levels, and so straight or crossed."""
-    from humble_courier.app.wire.meter import port_named
-    from humble_courier.app.wire.meter_files import read_volts
-    from humble_courier.catalog.named import connector_named
+    from humble_courier.app.wire.meter import measured_port
 
-    catalog = Catalog()
-    seen = connector_named(connector, catalog)
-    found = port_named(seen, read_volts(readings, seen, catalog), catalog)
+    found = measured_port(readings, connector, open_catalog())
     if json:
         print_json({
             "role": found.role,

@@ -1,23 +1,20 @@
 """`plan` and `build`: which chain of the kit serves, what to buy, and the sheet of a cable to make."""
 
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
 from humble_courier.app.files import write_whole
+from humble_courier.app.trade import open_catalog
 from humble_courier.app.wire import build_table
-from humble_courier.app.wire.planning import Build, Planned, best_build, make_plan
+from humble_courier.app.wire.open_formats import planned
+from humble_courier.app.wire.planning import Build, Planned, build_for_file, plan_file
 from humble_courier.app.wire.wire_map import sentence
-from humble_courier.catalog.kits import read_kit
-from humble_courier.catalog.links import read_link
-from humble_courier.catalog.load import Catalog
 from humble_courier.cli.context import of
+from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
-from humble_courier.errors import BadInput
-from humble_courier.wiring.planner.search import Offer, Plan
 
-Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 LinkFile = Annotated[Path, typer.Argument(help="A link/1 document; its chain is left aside.")]
 Scheme = Annotated[str, typer.Option(help="Order of colours: own or tia-568.")]
 
@@ -30,10 +27,9 @@ def plan(
     json: Json = False,
 ) -> None:
     """The best chains out of the kit; where nothing in it serves, what to buy or what to build."""
-    catalog = Catalog()
-    found = make_plan(read_link(link, catalog), read_kit(kit, catalog), catalog, k, scheme)
+    found = plan_file(link, kit, open_catalog(), k, scheme)
     if json:
-        print_json(_document(found))
+        print_json(planned(found))
     else:
         _print(found)
     if not found.outcome.plans:
@@ -50,11 +46,7 @@ def build(
     json: Json = False,
 ) -> None:
     """The sheet of a cable to make for a link: wires, colours, what stays open and why, how to accept it."""
-    catalog = Catalog()
-    read = read_link(link, catalog)
-    found = best_build(read, [Offer(part) for part in read.parts], catalog, scheme)
-    if found is None:
-        raise BadInput("no cable and no converter of the catalog can join these two ports", file=link)
+    found = build_for_file(link, open_catalog(), scheme)
     if csv is not None:
         write_whole(csv, build_table.table(found.sheet))
     if pdf is not None or svg is not None:
@@ -63,28 +55,6 @@ def build(
         print_json(build_table.document(found))
     elif not (csv or pdf or svg):
         _print_build(found)
-
-
-def _chain(plan: Plan) -> dict[str, Any]:
-    return {
-        "parts": [offer.part.id for offer in plan.offers],
-        "verdict": plan.trace.verdict,
-        "cost": plan.cost,
-        "findings": [
-            {"code": f.code, "severity": f.severity, "text": f.text, "where": f.where} for f in plan.trace.findings
-        ],
-    }
-
-
-def _document(found: Planned) -> dict[str, Any]:
-    outcome = found.outcome
-    return {
-        "chains": [_chain(plan) for plan in outcome.plans],
-        "nearest": _chain(outcome.nearest) if outcome.nearest else None,
-        "complete": outcome.complete,
-        "buy": [part.id for part in found.buy],
-        "build": build_table.document(found.build) if found.build else None,
-    }
 
 
 def _print(found: Planned) -> None:

@@ -5,9 +5,9 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.catalog.load import Catalog
+from humble_courier.app.trade import open_catalog
+from humble_courier.cli.options import Json
 from humble_courier.cli.output import line, print_json
-from humble_courier.cli.wiring import Json
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, octets
 from humble_courier.errors import BadInput, MachineRefused
@@ -35,7 +35,7 @@ def find(
     from humble_courier.app.talk.device_search import search
     from humble_courier.app.talk.search_space import counted, spoken
 
-    catalog = Catalog()
+    catalog = open_catalog()
     sheet = catalog.device(device) if device else None
     before = [Settings.parse(text) for text in worked or ()]
     wanted = search(addresses, catalog, sheet, arm, probe, _range(units), before)
@@ -138,7 +138,7 @@ def latency(
     wanted = Settings.parse(settings)
     say = octets(text) + end.octets if text else b"U"
     _before(f"Sends “{text or 'U'}” {times} times.", json)
-    machine, good_for = measure(address, wanted, say, times, Catalog())
+    machine, good_for = measure(address, wanted, say, times, open_catalog())
     if machine.refusal:
         raise MachineRefused(machine.refusal)
     figures = machine.figures()

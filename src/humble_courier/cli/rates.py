@@ -1,18 +1,17 @@
 """`rate`, `timing`, `infer`: the clocks of both ends, how long things take, and settings out of what arrives."""
 
 from dataclasses import asdict
-from fractions import Fraction
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
-from humble_courier.cli.output import columns, line, print_json
-from humble_courier.domain.settings import Frame, Settings
+from humble_courier.cli.options import Json
+from humble_courier.cli.output import line, print_json
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 
 FULL = 100.0  # percent of the line
-Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 
 
 def rate(
@@ -25,27 +24,23 @@ def rate(
     json: Json = False,
 ) -> None:
     """The rate that a clock really makes, its error, and what the frame leaves for it."""
-    from humble_courier.line.bridges import BRIDGES
-    from humble_courier.line.clocks import divide
+    from humble_courier.app.settings.rates import by_bridges, divided
 
-    try:
-        steps = Fraction(step)
-    except (ValueError, ZeroDivisionError):
-        raise BadInput(f"--step {step}: expected a number or a fraction, as in 1/8") from None
-    found = divide(clock, rate, oversample, steps, Frame.parse(frame), other)
-    made = [(b, b.make(round(rate))) for b in BRIDGES] if rate >= 1 else []
+    found, made = divided(clock, rate, oversample, step, frame, other), by_bridges(rate)
     if json:
         print_json({
             "divisor": int(found.divisor) if found.divisor.is_integer() else found.divisor,
             "actual": found.actual, "error_percent": found.error_percent, "budget_percent": found.budget_percent,
             "other_percent": found.other_percent, "ok": found.ok,
-            "bridges": [{"driver": b.driver, "chip": b.chip, "actual": a} for b, a in made],
+            "bridges": [{"driver": b.driver, "chip": b.chip, "actual": b.actual} for b in made],
         })  # fmt: skip
     else:
         line(f"divisor {found.divisor:g}: {found.actual:.2f} bit/s, {found.error_percent:+.2f} %")
         told = "read right" if found.ok else "not safe"
         line(f"Both ends together may be off {found.budget_percent:.2f} %; with {other:g} % at the far end: {told}.")
-        columns([(b.driver, b.chip, f"{a:.0f} bit/s ({(a / rate - 1) * 100:+.2f} %)" if a else "refused") for b, a in made])
+        for b in made:
+            told = f"{b.actual:.0f} bit/s ({b.error_percent(rate):+.2f} %)" if b.actual else "refused"
+            line(f"{b.driver:12}{b.chip:30}{told}")
     if not found.ok:
         raise typer.Exit(1)
 
@@ -63,29 +58,26 @@ def timing(
     json: Json = False,
 ) -> None:
     """How long a character, a transfer and a round trip take, and whether a buffer holds out without handshake."""
-    from humble_courier.line import timing as times
+    from humble_courier.app.settings.timings import Asked, reckon
 
     end = Settings.parse(settings)
-    trip = times.round_trip(end, bytes, turnaround / 1e3, latency / 1e3, None if timeout is None else timeout / 1e3)
-    inner, silent = times.modbus_gaps(end)
-    cycle = times.poll_cycle(end, devices, bytes, turnaround / 1e3, silent, latency / 1e3)
-    load = times.talker_load(end, {bytes: per_second}) if per_second is not None else None
-    flow = times.buffer_flow(end, bytes, takes, buffer) if takes is not None else None
+    found = reckon(end, Asked(bytes, turnaround, latency, timeout, takes, buffer, devices, per_second))
+    trip, flow, load, (inner, silent) = found.trip, found.flow, found.load_percent, found.gaps_s
     if json:
         print_json({
-            "character_ms": end.character_s * 1e3, "bytes_per_s": times.bytes_per_second(end), "seconds": trip.line_s,
+            "character_ms": end.character_s * 1e3, "bytes_per_s": found.bytes_per_s, "seconds": trip.line_s,
             "round_trip_ms": trip.seconds * 1e3, "fits": trip.fits,
-            "poll_cycle_s": cycle, "load_percent": load,
+            "poll_cycle_s": found.poll_cycle_s, "load_percent": load,
             "modbus_gaps_ms": {"inner": inner * 1e3, "silent": silent * 1e3},
             "flow": {"lost": flow.lost, "after_s": flow.after_s, "fullest": flow.fullest} if flow else None,
         })  # fmt: skip
     else:
-        line(f"A character takes {end.character_s * 1e3:.3f} ms; {times.bytes_per_second(end):.1f} bytes a second.")
+        line(f"A character takes {end.character_s * 1e3:.3f} ms; {found.bytes_per_s:.1f} bytes a second.")
         line(f"{bytes} bytes take {trip.line_s:.3f} s; the round trip {trip.seconds * 1e3:.1f} ms.")
         if trip.fits is not None:
             line("That fits." if trip.fits else f"Too late: the protocol gives up after {timeout:g} ms.")
         if devices > 1:
-            line(f"Asking {devices} devices once takes {cycle:.3f} s, with the gaps of Modbus.")
+            line(f"Asking {devices} devices once takes {found.poll_cycle_s:.3f} s, with the gaps of Modbus.")
         if load is not None:
             line(f"The talker takes {load:.0f} % of the line.")
         if flow is not None and flow.lost:

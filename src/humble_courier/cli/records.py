@@ -7,10 +7,10 @@ from typing import Annotated, Any
 import typer
 
 from humble_courier.app.folders import data_folder
-from humble_courier.catalog.load import Catalog
+from humble_courier.app.trade import open_catalog
 from humble_courier.cli.context import of
+from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
-from humble_courier.cli.wiring import Json
 from humble_courier.errors import BadInput
 
 records = typer.Typer(help="What was kept: links, facts, proofs.", no_args_is_help=True)
@@ -29,17 +29,12 @@ def export(
     json: Json = False,
 ) -> None:
     """Write all records as one JSON document (records/1; its schema: schema records)."""
-    from humble_courier.records.store import FILE, Store
+    from humble_courier.app.records.export import open_records, write_records
 
-    folder = data_folder(of(ctx).data, demo)
-    if not (folder / FILE).exists():
-        raise BadInput("there are no records yet", file=folder / FILE)
-    store = Store(folder)
+    store = open_records(data_folder(of(ctx).data, demo))
     if out is None:
         print_json(store.export())
         return
-    from humble_courier.app.records.export import write_records
-
     count = write_records(store, out)
     if json:
         print_json({"file": str(out), "links": count})
@@ -101,7 +96,7 @@ def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bu
 
 def parts(json: Json = False) -> None:
     """The parts of the catalog."""
-    catalog = Catalog()
+    catalog = open_catalog()
     if json:
         print_json({"parts": list(catalog.part_entries.values())})
     else:
@@ -110,7 +105,7 @@ def parts(json: Json = False) -> None:
 
 def connectors(json: Json = False) -> None:
     """The connectors of the catalog, and which buses each can carry."""
-    shapes = list(Catalog().shapes.values())
+    shapes = list(open_catalog().shapes.values())
     if json:
         print_json({"connectors": shapes})
     else:
@@ -119,7 +114,7 @@ def connectors(json: Json = False) -> None:
 
 def devices(json: Json = False) -> None:
     """The device sheets of the catalog."""
-    catalog = Catalog()
+    catalog = open_catalog()
     sheets = [catalog.device(id_) for id_ in catalog.device_ids()]
     if json:
         print_json({"devices": sheets})

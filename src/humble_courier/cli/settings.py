@@ -4,8 +4,8 @@ from typing import Annotated
 
 import typer
 
+from humble_courier.cli.options import Json
 from humble_courier.cli.output import line, marked, print_json
-from humble_courier.cli.wiring import Json
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 
@@ -39,12 +39,10 @@ def hear(
 ) -> None:
     """What a receiver makes of what is sent, bit by bit."""
     sender, receiver, data = Settings.parse(sent), Settings.parse(heard_as), octets(text, hex)
-    from humble_courier.app.settings.hearing import heard_bytes
-    from humble_courier.line.disturbed import Disturbance
-    from humble_courier.line.uart import hear as simulate
+    from humble_courier.app.settings.hearing import OnTheWay
+    from humble_courier.app.settings.hearing import received as heard
 
-    way = Disturbance(drift / 100, jitter, rise) if drift or jitter or rise else None
-    received = heard_bytes(simulate(sender, receiver, data, idle, inverted, way=way, majority=majority))
+    received = heard(sender, receiver, data, OnTheWay(idle, inverted, drift, jitter, rise, majority))
     if json:
         rows = [
             {"byte": h.byte, "framing_error": h.framing_error, "parity_error": h.parity_error, "break": h.is_break}

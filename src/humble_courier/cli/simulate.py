@@ -7,10 +7,8 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.catalog.load import Catalog
+from humble_courier.app.trade import open_catalog
 from humble_courier.cli.output import line
-from humble_courier.domain.settings import Settings
-from humble_courier.errors import BadInput
 
 
 def simulate(
@@ -22,24 +20,14 @@ def simulate(
     fault: Annotated[str | None, typer.Option(help="Faults, with commas: straight-cable, noise, two-alike, …")] = None,
 ) -> None:
     """Serve a simulated device until stopped."""
-    from humble_courier.simulator.address import SimAddress
-    from humble_courier.simulator.pty import PtyServer
+    from humble_courier.app.talk.serving import serve
 
-    options = {"power": power}
-    if fault:
-        options["fault"] = fault
-    if socket:
-        options["socket"] = socket
-    if settings:
-        options["settings"] = str(Settings.parse(settings))
-    address = SimAddress(device, options)
-    if "vanish" in address.faults:
-        raise BadInput("vanish is for addresses of this program: a pty cannot be pulled")
-    server = PtyServer(address, Catalog(), pty)
+    options = {"power": power, "fault": fault, "socket": socket, "settings": settings}
+    address, server = serve(device, options, open_catalog(), pty)
     for stop in (signal.SIGINT, signal.SIGTERM):  # also where the shell started us with both ignored
         signal.signal(stop, signal.default_int_handler)
     try:
-        line(f"{address}")
+        line(address)
         line(f"{pty or server.device}: {device} at {server.settings.spoken}, until Ctrl+C")
         sys.stdout.flush()
         while True:

@@ -5,8 +5,8 @@ from typing import Annotated
 
 import typer
 
+from humble_courier.cli.options import Json
 from humble_courier.cli.output import line, print_json
-from humble_courier.cli.wiring import Json
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
 
@@ -90,9 +90,9 @@ def decode(
 ) -> None:
     """Read received bytes as a protocol: what each message says, and what is wrong with it."""
     from humble_courier.app.talk.decoding import decode_file
-    from humble_courier.catalog.load import Catalog
+    from humble_courier.app.trade import open_catalog
 
-    found = decode_file(file, protocol, Catalog())
+    found = decode_file(file, protocol, open_catalog())
     good = any(event.ok for event in found.events)
     if json:
         events = [

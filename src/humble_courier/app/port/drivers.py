@@ -119,3 +119,10 @@ def _unlisted(usb: UsbId) -> tuple[DriverStep, ...]:
         DriverStep(f"echo {pair} | sudo tee /sys/bus/usb-serial/drivers/generic/new_id",
              "binds the id until the next restart; with the right module, use its folder instead of generic"),
     )  # fmt: skip
+
+
+def claim_of(
+    usb_id: str, interface: str | None, device_class: str | None, catalog: Catalog, root: Path, aliases: Path | None = None
+) -> Claim:
+    """`claim` for an id as people write it (`0403:6001`) on the machine under `root`. Raises BadInput, MachineRefused."""
+    return claim(UsbId.parse(usb_id, interface, device_class), catalog, Kernel(root), aliases)

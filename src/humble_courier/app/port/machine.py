@@ -4,19 +4,17 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
+from humble_courier.app.port.kernel_log import LogStory, log_story, log_story_of
+from humble_courier.app.port.listing import REAL, all_ports
 from humble_courier.app.port.story import PortStory, StoryStep
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.facts import State
-from humble_courier.errors import BadInput
-from humble_courier.host.kernel_log import LogEvent, conclude, read_file, read_log
 from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.host.modules import Kernel
-from humble_courier.host.ports import list_ports, unclaimed
-from humble_courier.host.second_opinion import overlooked
+from humble_courier.host.ports import unclaimed
 from humble_courier.host.timing import set_timer
 from humble_courier.host.watch import Mine, PlugWatch, What
 
-REAL = Path("/")
 GROUPS = ("adapters", "built in and without wire", "made by programs", "network")
 GROUP_OF = {PortKind.USB: GROUPS[0], PortKind.PTY: GROUPS[2], PortKind.NETWORK: GROUPS[3]}
 KIND_WORDS = {
@@ -69,10 +67,7 @@ class Machine:
 
     def look(self) -> Seen:
         """What is there now. Reads the machine and changes nothing here: may run beside the window."""
-        ports = list_ports(self.root)
-        if not self.simulated:
-            ports += overlooked(ports)
-        return Seen(self.root, ports, unclaimed(self.root))
+        return Seen(self.root, all_ports(self.root), unclaimed(self.root))
 
     def take(self, seen: Seen, now: float | None = None) -> bool:
         """Take in what was seen; True where a port came or went. A look at another machine is left alone."""
@@ -163,15 +158,12 @@ class Machine:
 
     def read_log(self, text: str) -> list[tuple[str, str]]:
         """What a kernel log says, as (conclusion, what to do) for each path."""
-        return self._told(read_log([text.encode()], self.catalog.log_lines.values()))
+        return self._told(log_story([text.encode()], self.catalog))
 
     def read_log_file(self, path: Path) -> list[tuple[str, str]]:
         """The same of a file of any size. Raises BadInput where it cannot be read."""
-        try:
-            return self._told(read_file(path, self.catalog.log_lines.values()))
-        except OSError as error:
-            raise BadInput(f"{path}: {error.strerror}") from None
+        return self._told(log_story_of(path, self.catalog))
 
     @staticmethod
-    def _told(events: list[LogEvent]) -> list[tuple[str, str]]:
-        return [(f"{c.usb_path or 'USB'}: {c.code.replace('-', ' ')}", c.next) for c in conclude(events)]
+    def _told(story: LogStory) -> list[tuple[str, str]]:
+        return [(f"{c.usb_path or 'USB'}: {c.code.replace('-', ' ')}", c.next) for c in story.conclusions]

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from humble_courier.app.files import write_whole
+from humble_courier.errors import BadInput
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
@@ -16,3 +17,12 @@ def write_records(store: "Store", path: Path) -> int:
     document = store.export()
     write_whole(path, msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n")
     return len(document.links)
+
+
+def open_records(folder: Path) -> "Store":
+    """The records of a folder, which must be there already. Raises BadInput and MachineRefused."""
+    from humble_courier.records.store import FILE, Store
+
+    if not (folder / FILE).exists():
+        raise BadInput("there are no records yet", file=folder / FILE)
+    return Store(folder)

@@ -1,10 +1,13 @@
 """The documents `bus/1` and `io/1`: read, judged and completed."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, TypeVar
 
 from humble_courier.address.bus import BusPlan, Member, plan_bus
+from humble_courier.address.conflicts import Conflict as Conflict
+from humble_courier.address.network import NetworkPlan, factory_clash, interface, plan_network
 from humble_courier.address.points import Module, PointPlan, number, plan_points, shown
 from humble_courier.address.switches import Bank
 from humble_courier.catalog.load import Catalog, nearest
@@ -120,3 +123,30 @@ def judge_points_text(text: str, name: str) -> tuple[PointPlan, IoModel]:
 def points_shown(plan: PointPlan, radix: int) -> list[dict[str, str]]:
     """Assignments as the open format has them: strings in the plan's radix."""
     return [{"name": p.name, "start": shown(p.start, radix), "end": shown(p.end, radix)} for p in plan.placed]
+
+
+def next_start_shown(plan: PointPlan, radix: int) -> str:
+    """The next free start, as a string in the plan's radix."""
+    return shown(plan.next_start, radix)
+
+
+@dataclass(frozen=True)
+class JudgedNetwork:
+    """Both ends of a network cable: addresses as they are and as the computer should take it, and what stands against it.
+
+    `clash`: whether the device's factory address is in use at the site.
+    """
+
+    plan: NetworkPlan
+    device: str
+    computer: str
+    clash: bool
+
+
+def judge_network(device: str, computer: str, others: Sequence[str] = (), site: Sequence[str] = ()) -> JudgedNetwork:
+    """Whether two addresses with their networks (`192.0.2.10/24`) reach each other. Raises BadInput."""
+    ends = interface(device), interface(computer)
+    found = plan_network(*ends, tuple(interface(text) for text in others))
+    clash = factory_clash(ends[0], tuple(interface(text) for text in site))
+    plan = replace(found, ok=found.ok and not clash, conflicts=(*found.conflicts, *clash))
+    return JudgedNetwork(plan, str(ends[0]), found.suggest or str(ends[1]), bool(clash))

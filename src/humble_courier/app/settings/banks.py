@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from humble_courier.address.switches import Bank, Table, coded, parse_positions, seen_from
+from humble_courier.address.switches import Bank, Table, coded, hex_switches, parse_positions, seen_from
 from humble_courier.documents.device import DeviceEntry, SwitchBank
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.errors import BadInput
@@ -116,3 +116,32 @@ def settings_said(bank: SwitchBank, says: str, old: Settings) -> Settings | None
 def banks_of(sheet: DeviceEntry | None) -> list[SwitchBank]:
     """The banks of a sheet."""
     return list(sheet.banks) if sheet else []
+
+
+@dataclass(frozen=True)
+class CodedBank:
+    """A bank with the address that its positions say; weights and positions from switch 1 on."""
+
+    address: int
+    positions: tuple[int, ...]
+    weights: tuple[int, ...]
+    range: tuple[int, int]
+
+
+def coded_bank(
+    address: int | None, seen: str | None, width: int | None, msb_first: bool, on_is_zero: bool, offset: int
+) -> CodedBank:
+    """From the wanted address to the positions, or from the positions seen to the address. Raises BadInput."""
+    if (address is None) == (seen is None):
+        raise BadInput("expected one of --address and --read")
+    told = parse_positions(seen) if seen is not None else None
+    if width is None and told is None:
+        raise BadInput("expected --width: how many switches the bank has")
+    bank = Bank(width or len(told or ()), msb_first, on_is_zero, offset)
+    positions = told if told is not None else bank.set_to(address or 0)
+    return CodedBank(bank.read(positions), positions, bank.weights, bank.range)
+
+
+def rotary_positions(value: int, count: int) -> str:
+    """What `count` rotary hexadecimal switches are set to for a value. Raises BadInput."""
+    return hex_switches(value, count)

@@ -103,3 +103,25 @@ def compare(sent: Settings, heard_as: Settings, text: bytes) -> Comparison:
 
 def _shown(name: str, level: int) -> str:
     return name if name in ("start", "stop", "parity") else str(level)
+
+
+@dataclass(frozen=True)
+class OnTheWay:
+    """What happens between the ends: clock drift in percent, jitter and rise time in bits, inversion; how it is read."""
+
+    idle_bits: float = 0.0
+    inverted: bool = False
+    drift_percent: float = 0.0
+    jitter_bits: float = 0.0
+    rise_bits: float = 0.0
+    majority: bool = False
+
+
+def received(sent: Settings, heard_as: Settings, data: bytes, way: OnTheWay) -> list[HeardByte]:
+    """All that a receiver set to `heard_as` makes of `data`, bit by bit."""
+    from humble_courier.line.disturbed import Disturbance
+    from humble_courier.line.uart import hear
+
+    disturbed = way.drift_percent or way.jitter_bits or way.rise_bits
+    line = Disturbance(way.drift_percent / 100, way.jitter_bits, way.rise_bits) if disturbed else None
+    return heard_bytes(hear(sent, heard_as, data, way.idle_bits, way.inverted, way=line, majority=way.majority))

@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 
+from humble_courier.app.settings.rates import by_bridges
 from humble_courier.catalog.links import Link
-from humble_courier.domain.settings import Handshake
+from humble_courier.domain.settings import Handshake, Settings
 from humble_courier.line import timing
-from humble_courier.line.bridges import BRIDGES
 from humble_courier.line.clocks import tolerance
 from humble_courier.wiring.paths import Carried
 from humble_courier.wiring.trace import Trace
@@ -31,6 +31,48 @@ class TimingAsked:
     turnaround_ms: float = 10.0
     takes_per_s: float = 500.0
     buffer: int = 256
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What `timing` is asked: bytes on the line, times in ms, bytes a second taken, buffer, devices, messages a second."""
+
+    count: int
+    turnaround_ms: float = 0.0
+    latency_ms: float = 0.0
+    timeout_ms: float | None = None
+    takes_per_s: float | None = None
+    buffer: int = 64
+    devices: int = 1
+    per_second: float | None = None
+
+
+@dataclass(frozen=True)
+class Reckoned:
+    """The times that follow. `flow` and `load_percent` only where they were asked for; `gaps_s` are those of Modbus."""
+
+    trip: timing.RoundTrip
+    bytes_per_s: float
+    gaps_s: tuple[float, float]
+    poll_cycle_s: float
+    load_percent: float | None
+    flow: timing.Flow | None
+
+
+def reckon(settings: Settings, asked: Asked) -> Reckoned:
+    """How long a transfer, a round trip and a poll of all devices take, and whether a buffer holds out."""
+    turnaround, latency = asked.turnaround_ms / 1e3, asked.latency_ms / 1e3
+    timeout = None if asked.timeout_ms is None else asked.timeout_ms / 1e3
+    gaps = timing.modbus_gaps(settings)
+    takes, often = asked.takes_per_s, asked.per_second
+    return Reckoned(
+        timing.round_trip(settings, asked.count, turnaround, latency, timeout),
+        timing.bytes_per_second(settings),
+        gaps,
+        timing.poll_cycle(settings, asked.devices, asked.count, turnaround, gaps[1], latency),
+        None if often is None else timing.talker_load(settings, {asked.count: often}),
+        None if takes is None else timing.buffer_flow(settings, asked.count, takes, asked.buffer),
+    )
 
 
 def figures(link: Link, asked: TimingAsked) -> list[Figure]:
@@ -79,15 +121,13 @@ def clocks(link: Link) -> list[Figure]:
         return []
     budget = tolerance(settings.frame) * 100
     found = [Figure("both ends together may be off", f"{budget:.2f} %")]
-    for bridge in BRIDGES:
-        made = bridge.make(settings.rate)
-        if made is None:
+    for bridge in by_bridges(settings.rate):
+        if bridge.actual is None:
             found.append(Figure(f"{bridge.driver}, {bridge.chip}", "refuses this rate", good=False))
         else:
-            error = (made / settings.rate - 1) * 100
-            found.append(
-                Figure(f"{bridge.driver}, {bridge.chip}", f"{made:.0f} bit/s, {error:+.2f} %", abs(error) < budget / 2)
-            )
+            error = bridge.error_percent(settings.rate)
+            told = f"{bridge.actual:.0f} bit/s, {error:+.2f} %"
+            found.append(Figure(f"{bridge.driver}, {bridge.chip}", told, abs(error) < budget / 2))
     return found
 
 

@@ -2,9 +2,12 @@
 
 from dataclasses import dataclass, field
 from functools import cached_property
+from pathlib import Path
 
+from humble_courier.app.wire.meter_files import read_touches, read_volts
 from humble_courier.catalog.entries import ShapeEntry
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.named import connector_named, ends_named
 from humble_courier.domain.hardware import Connector, Part, Port
 from humble_courier.wiring.identify.cable import NAMED, Named, Reading, identify
 from humble_courier.wiring.identify.suspects import UNKNOWN, LineUp, Touch, line_up
@@ -73,6 +76,11 @@ class MeterBench:
         """Who is suspected at all."""
         return cable_line_up(self.ends, self.catalog, self.own)
 
+    @property
+    def alike(self) -> dict[str, tuple[str, ...]]:
+        """For each suspect the cables that are wired the same."""
+        return dict(zip(self.line_up.names, self.line_up.alike, strict=True))
+
     def say(self, touch: Touch, beep: bool, ohm: float | None = None) -> None:
         """One touch of the meter; `ohm` where the resistance was read."""
         self.readings.append(Reading(*touch, beep, ohm))
@@ -110,7 +118,7 @@ class MeterBench:
         if named.faults:
             fault = ", ".join(f"{f.code} at {f.where}" for f, _ in named.faults)
             return f"It is: {self.part_name(best)}, with a fault: {fault}", f"{probability:.1%} certain after {touches}."
-        alike = dict(zip(self.line_up.names, self.line_up.alike, strict=True))[best]
+        alike = self.alike[best]
         same = f" Wired alike: {', '.join(self.part_name(id_) for id_ in alike)}." if alike else ""
         if named.proven:
             return f"It is: {self.part_name(best)}, and it is whole", f"After {touches}.{same}"
@@ -120,3 +128,15 @@ class MeterBench:
         """A suspect's name for people."""
         entry = self.catalog.part_entries.get(id_)
         return "a cable of its own kind" if id_ == UNKNOWN else entry.name if entry else f"your {id_}"
+
+
+def measured_cable(path: Path, ends: str, catalog: Catalog) -> MeterBench:
+    """The cable of a file of readings; `ends`: the two connectors seen, as in `D9,D9`. Raises BadInput."""
+    seen = ends_named(ends, catalog)
+    return MeterBench(catalog, seen, readings=read_touches(path, seen, catalog))
+
+
+def measured_port(path: Path, connector: str, catalog: Catalog) -> PortNamed:
+    """The port of a file of voltages, measured on the connector of that name. Raises BadInput."""
+    seen = connector_named(connector, catalog)
+    return port_named(seen, read_volts(path, seen, catalog), catalog)

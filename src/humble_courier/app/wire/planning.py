@@ -2,10 +2,11 @@
 
 from dataclasses import dataclass
 from itertools import product
+from pathlib import Path
 
 from humble_courier.app.wire.tracing import around, asked_handshakes
-from humble_courier.catalog.kits import KitPart
-from humble_courier.catalog.links import Link
+from humble_courier.catalog.kits import KitPart, read_kit
+from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.hardware import Part, Port
 from humble_courier.errors import BadInput
@@ -101,3 +102,17 @@ def _before(need: ChainNeed, own: list[Offer]) -> list[tuple[Offer, ...]]:
         if a is not b and b.part.ends[0].connector.why_not_into(a.part.ends[1].connector) is None
     ]
     return [(), *((o,) for o in first), *second]
+
+
+def plan_file(link: Path, kit: Path, catalog: Catalog, k: int = 5, scheme: str = "own") -> Planned:
+    """`make_plan` for a link file and a kit file. Raises BadInput with file and line."""
+    return make_plan(read_link(link, catalog), read_kit(kit, catalog), catalog, k, scheme)
+
+
+def build_for_file(path: Path, catalog: Catalog, scheme: str = "own") -> Build:
+    """The cable to make for a link file; adapters and converters of its chain are kept. Raises BadInput."""
+    link = read_link(path, catalog)
+    found = best_build(link, [Offer(part) for part in link.parts], catalog, scheme)
+    if found is None:
+        raise BadInput("no cable and no converter of the catalog can join these two ports", file=path)
+    return found

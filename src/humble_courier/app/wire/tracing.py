@@ -1,7 +1,10 @@
 """The wiring of a link, judged."""
 
-from humble_courier.app.wire.wire_map import WireMap, wire_map
-from humble_courier.catalog.links import Link, resolve_link
+from dataclasses import dataclass
+from pathlib import Path
+
+from humble_courier.app.wire.wire_map import WireMap, sentence, wire_map
+from humble_courier.catalog.links import Link, read_link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel
 from humble_courier.domain.settings import Handshake
@@ -31,3 +34,20 @@ def asked_handshakes(link: Link) -> frozenset[Handshake]:
 def preview(model: LinkModel, catalog: Catalog) -> WireMap:
     """The wiring of a link that is not made yet."""
     return wire_map(trace_link(resolve_link(model, catalog), catalog))
+
+
+@dataclass(frozen=True)
+class Traced:
+    """A link file with its wiring judged, in a sentence and a reason."""
+
+    link: Link
+    trace: Trace
+    headline: str
+    reason: str
+
+
+def trace_file(path: Path, catalog: Catalog) -> Traced:
+    """Read a link file and judge its wiring. Raises BadInput with file and line."""
+    link = read_link(path, catalog)
+    found = trace_link(link, catalog)
+    return Traced(link, found, *sentence(found))
