@@ -3,6 +3,7 @@
 The exit codes are those of the command line: 2 for bad usage or input, 3 when the machine refused.
 """
 
+from enum import StrEnum
 from pathlib import Path
 
 
@@ -27,6 +28,23 @@ class PeerError(CourierError):
     exit_code = 1
 
 
+class Refusal(StrEnum):
+    """Why the computer said no: what is decided goes by this, never by the words of a message."""
+
+    ABSENT = "absent"
+    NO_PERMISSION = "no-permission"
+    HELD = "held"
+    NOT_A_PORT = "not-a-port"
+    GONE = "gone"
+    NOT_ARMED = "not-armed"
+    DISK_FULL = "disk-full"
+    LOCKED = "locked"
+    DAMAGED = "damaged"
+    NEWER = "newer"
+    UNWRITABLE = "unwritable"
+    OTHER = "refused"
+
+
 class MachineRefused(CourierError):
     """The computer said no: permission, a missing or busy port, a full disk, a newer database.
 
@@ -35,10 +53,20 @@ class MachineRefused(CourierError):
 
     exit_code = 3
 
-    def __init__(self, text: str, remedy: str = "") -> None:
-        self.text, self.remedy = text, remedy
+    def __init__(self, text: str, remedy: str = "", code: Refusal = Refusal.OTHER) -> None:
+        self.text, self.remedy, self.code = text, remedy, code
         super().__init__(f"{text}. {remedy}" if remedy else text)
+
+
+class NotArmed(MachineRefused):
+    """Something would have been sent, and nobody has allowed it."""
+
+    def __init__(self, text: str, remedy: str) -> None:
+        super().__init__(text, remedy, Refusal.NOT_ARMED)
 
 
 class PortGone(MachineRefused):
     """The port was there and is no longer: the plug was pulled, or the other program ended."""
+
+    def __init__(self, text: str, remedy: str = "") -> None:
+        super().__init__(text, remedy, Refusal.GONE)

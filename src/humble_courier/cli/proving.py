@@ -32,16 +32,16 @@ def find(
 ) -> None:
     """Find a silent device: settings, protocol, address. Sends nothing without --arm."""
     from humble_courier.app.talk.device_search import find as run
-    from humble_courier.app.talk.device_search import search
+    from humble_courier.app.talk.device_search import search as search_for
     from humble_courier.app.talk.search_space import counted, spoken
 
     catalog = open_catalog()
     sheet = catalog.device(device) if device else None
     before = [Settings.parse(text) for text in worked or ()]
-    wanted = search(addresses, catalog, sheet, arm, probe, _range(units), before)
+    wanted = search_for(addresses, catalog, sheet, arm, probe, _range(units), before)
     _before(f"{wanted.says} At most {spoken(wanted.longest_s)}.", json)
-    machine, found = run(wanted)
-    seconds = sum(tried.seconds for tried in machine.tried)
+    search, found = run(wanted)
+    seconds = sum(tried.seconds for tried in search.tried)
     if json:
         print_json({
             "found": None if found is None else {
@@ -49,13 +49,13 @@ def find(
                 "identity": found.identity, "end": found.end, "equivalent": list(found.equivalent),
             },
             "trials": [{"address": t.address, "settings": str(t.settings), "action": t.action, "heard": t.heard,
-                        "seconds": round(t.seconds, 3)} for t in machine.tried],
-            "ports": [{"address": a, "ended": end.value, "why": why} for a, (end, why) in machine.ends.items()],
-            "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(machine.left, 4),
-            "notes": machine.notes,
+                        "seconds": round(t.seconds, 3)} for t in search.tried],
+            "ports": [{"address": a, "ended": end.value, "why": why} for a, (end, why) in search.ends.items()],
+            "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(search.left, 4),
+            "notes": search.notes,
         })  # fmt: skip
     else:
-        for address, (end, why) in machine.ends.items():
+        for address, (end, why) in search.ends.items():
             line(f"{address}: {end.value}. {why}")
         if found is not None:
             unit = "" if found.unit is None else f", unit {found.unit}"
@@ -64,14 +64,12 @@ def find(
             )
             if found.equivalent:
                 line(f"As good for any receiver: {', '.join(found.equivalent)}.")
-        for note in machine.notes:
+        for note in search.notes:
             line(f"{note[0].upper()}{note[1:]}.")
-        trials, in_order = counted(len(machine.tried), "trial"), spoken(wanted.in_order_s)
+        trials, in_order = counted(len(search.tried), "trial"), spoken(wanted.in_order_s)
         line(f"{trials} in {seconds:.1f} s; in order it would take up to {in_order}.")
     if found is None:
-        raise typer.Exit(
-            3 if machine.ends and all(e.value in ("absent", "refused") for e, _ in machine.ends.values()) else 1
-        )
+        raise typer.Exit(3 if search.ends and all(e.value in ("absent", "refused") for e, _ in search.ends.values()) else 1)
 
 
 def _range(text: str | None) -> tuple[int, int] | None:
@@ -138,20 +136,20 @@ def latency(
     wanted = Settings.parse(settings)
     say = octets(text) + end.octets if text else b"U"
     _before(f"Sends “{text or 'U'}” {times} times.", json)
-    machine, good_for = measure(address, wanted, say, times, open_catalog())
-    if machine.refusal:
-        raise MachineRefused(machine.refusal)
-    figures = machine.figures()
+    timed, good_for = measure(address, wanted, say, times, open_catalog())
+    if timed.refusal:
+        raise MachineRefused(timed.refusal)
+    figures = timed.figures()
     if json:
         told = [{"protocol": g.protocol, "verdict": g.verdict.value, "waits_ms": g.waits_ms, "why": g.why} for g in good_for]
         ms = {name: round(value, 3) for name, value in figures.items()} if figures else None
-        print_json({"ms": ms, "good_for": told, "missed": machine.missed, "line_ms": round(machine.line_ms, 3)})
+        print_json({"ms": ms, "good_for": told, "missed": timed.missed, "line_ms": round(timed.line_ms, 3)})
     elif figures is None:
         line("Nothing came back: no plug at the far end, or nothing answers these words.")
     else:
         p50, p95, slowest = figures["p50"], figures["p95"], figures["max"]
         line(f"Half within {p50:.2f} ms, 19 of 20 within {p95:.2f} ms, slowest {slowest:.2f} ms.")
-        line(f"The line itself takes {machine.line_ms:.2f} ms of that.")
+        line(f"The line itself takes {timed.line_ms:.2f} ms of that.")
         for g in good_for:
             line(f"{g.verdict.value:10} {g.protocol}: {g.why}")
     if figures is None:

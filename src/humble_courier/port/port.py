@@ -1,6 +1,7 @@
 """The one road to a port: `serial.serial_for_url`, opened listen-only, with errors in words."""
 
 import errno
+import os
 import termios
 from dataclasses import dataclass
 from pathlib import Path
@@ -10,22 +11,23 @@ import serial
 
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.settings import Frame, Handshake, Settings
-from humble_courier.errors import BadInput, MachineRefused, PortGone
+from humble_courier.errors import BadInput, MachineRefused, PortGone, Refusal
 
 READ_S = 0.02  # seconds a read waits: short, so that words to send do not wait long
-_MAXPORT = 65_536
+_MAXPORT = 65_536  # bytes read at once at most
+_VANISHED = (errno.EIO, errno.EBADF, errno.ENODEV, errno.ENXIO, errno.ECONNRESET, errno.EPIPE)
 
 
 @dataclass(frozen=True)
 class OpenLines:
-    """What DTR and RTS do when the port is opened; low where the device sheet says that they key or reset.
+    """What DTR and RTS do when the port is opened: low unless somebody knows that they may rise.
 
     Linux raises both for a moment when a tty is opened (drivers/tty/tty_port.c, tty_port_block_til_ready) before any
     program can lower them: where that moment does harm, the contact must stay unconnected.
     """
 
-    dtr: bool = True
-    rts: bool = True
+    dtr: bool = False
+    rts: bool = False
 
 
 class OpenPort:
@@ -107,10 +109,12 @@ class OpenPort:
                 raise self._gone(error) from error
 
     def _gone(self, error: Exception) -> PortGone:
-        """What vanished, in words; pyserial and the kernel say it in several ways that all mean this."""
-        said = str(error)
-        known = any(word in said for word in ("disconnected", "no data", "Input/output error", "Bad file descriptor"))
-        why = "the adapter was pulled out, or its far end was closed" if known else said or type(error).__name__
+        """What vanished, in words. Errors of the system carry its number; those of pyserial's own mean that nothing came."""
+        code = getattr(error, "errno", None)
+        if code is None or code in _VANISHED:
+            why = "the adapter was pulled out, or its far end was closed"
+        else:
+            why = os.strerror(code)
         return PortGone(
             f"{self.address.partition('?')[0]} is gone: {why}",
             "Put the adapter back: listening goes on by itself, and what was heard is kept",
@@ -173,15 +177,17 @@ def _mark_errors(raw: Any) -> bool:
 
 
 def _refusal(address: str, error: Exception) -> MachineRefused | BadInput:
-    code = getattr(error, "errno", None)
+    code, within = getattr(error, "errno", None), error.__context__
     if code in (errno.ENOENT, errno.ENODEV, errno.ENXIO):
-        return MachineRefused(f"there is no port {address}", "Plug the adapter in, or choose another port")
+        return MachineRefused(f"there is no port {address}", "Plug the adapter in, or choose another port", Refusal.ABSENT)
     if code in (errno.EACCES, errno.EPERM):
-        return MachineRefused(f"no permission to open {address}", f"See who may with: ls -l {address}")
-    if code in (errno.EBUSY, errno.EAGAIN) or "exclusively lock" in str(error):
-        return MachineRefused(f"{address} is held by another program", f"Find it with: fuser -v {address}")
-    if code in (errno.ENOTTY, errno.EINVAL, errno.EISDIR) or "Could not configure port" in str(error):
-        return MachineRefused(f"{address} is not a serial port", "Choose a port from the list")
+        return MachineRefused(
+            f"no permission to open {address}", f"See who may with: ls -l {address}", Refusal.NO_PERMISSION
+        )
+    if code in (errno.EBUSY, errno.EAGAIN):
+        return MachineRefused(f"{address} is held by another program", f"Find it with: fuser -v {address}", Refusal.HELD)
+    if code in (errno.ENOTTY, errno.EINVAL, errno.EISDIR) or isinstance(within, termios.error):
+        return MachineRefused(f"{address} is not a serial port", "Choose a port from the list", Refusal.NOT_A_PORT)
     cause = error.__cause__
     if isinstance(cause, BadInput):
         return cause

@@ -10,7 +10,7 @@ from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, octets
 from humble_courier.domain.utterance import Utterance, Who
-from humble_courier.errors import MachineRefused
+from humble_courier.errors import NotArmed
 from humble_courier.line.marked import Unstuffer
 from humble_courier.protocols.lines import Expect
 
@@ -120,7 +120,7 @@ class Session:
     def say_bytes(self, t: float, data: bytes, meaning: str = "") -> bytes:
         """The bytes to send; raises MachineRefused while listening only."""
         if not self.armed:
-            raise MachineRefused("listening only: nothing is sent", "Arm first")
+            raise NotArmed("listening only: nothing is sent", "Arm first")
         utterance = self.last_said = self._begin(Who.WE, t)
         utterance.said += data
         utterance.end, utterance.meaning, utterance.closed = t + len(data) * self.settings.character_s, meaning, True

@@ -1,6 +1,7 @@
 """A long transfer, as a test before the real upload: through a loop-back plug, and where it breaks."""
 
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 import numpy as np
 
@@ -10,6 +11,16 @@ from humble_courier.procedures.steps import Outcome, Step
 
 PIECE = 1024
 WAIT_S = 0.8
+
+
+class Transfer(StrEnum):
+    """How a long transfer went."""
+
+    REFUSED = "refused"
+    WHOLE = "whole"
+    NOTHING = "nothing"
+    CUT_AT = "cut-at"
+    LOST_SOME = "lost-some"
 
 
 @dataclass
@@ -51,23 +62,23 @@ class Endurance:
         self.sent += len(step.say)
 
     @property
-    def verdict(self) -> tuple[str, str]:
-        """A code and what it means: `whole`, `cut-at`, `lost-some`, `nothing`."""
+    def verdict(self) -> tuple[Transfer, str]:
+        """How it went, and what that means."""
         pieces = -(-self.sent // self.piece) or 1
         if self.refusal:
-            return "refused", self.refusal
+            return Transfer.REFUSED, self.refusal
         if not self.wrong:
-            return "whole", f"all {self.sent} bytes came back as they were sent"
+            return Transfer.WHOLE, f"all {self.sent} bytes came back as they were sent"
         if all(came == 0 for _, _, came in self.wrong) and len(self.wrong) == pieces:
-            return "nothing", "nothing came back: no plug, or a conductor is open"
+            return Transfer.NOTHING, "nothing came back: no plug, or a conductor is open"
         places = {first for _, first, came in self.wrong if came == first}
         if len(places) == 1 and len(self.wrong) * 2 >= pieces:
             at = places.pop()
-            return "cut-at", (
+            return Transfer.CUT_AT, (
                 f"each piece breaks off after {at} bytes: the adapter or its driver drops the rest; "
                 f"write pieces of at most {at} bytes, or take another adapter"
             )
-        return "lost-some", (
+        return Transfer.LOST_SOME, (
             f"{len(self.wrong)} of {pieces} pieces came back damaged, the first at byte "
             f"{self.wrong[0][0] * self.piece + self.wrong[0][1]}: flow control, a lower rate, or a shorter cable"
         )

@@ -104,6 +104,11 @@ class Talker:
             self.said[formatter] = self.said.get(formatter, 0) + 1
         return b"".join(sentence(body(formatter, fix)) for formatter in self.formatters)
 
+    @property
+    def next_at(self) -> float:
+        """When something is due, in seconds since the epoch; 0 before the first time."""
+        return self._next
+
     def load(self, settings: Settings) -> float:
         """Share of the line's time that the sentences take (1 is full)."""
         fix = self.track.at(0.0, 0.0)

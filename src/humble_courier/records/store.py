@@ -23,11 +23,26 @@ from humble_courier.documents.link import LinkModel
 from humble_courier.documents.records import Export, KeptLink, KnownFact, Proof, Word
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.domain.text import printable
-from humble_courier.errors import MachineRefused
+from humble_courier.errors import MachineRefused, Refusal
 from humble_courier.records.tables import FactRow, LinkRow, ProofRow, SettingRow, WordRow
 
 HEAD = "0001"  # the newest migration; a test holds it against Alembic's own answer
 FILE = "records.sqlite3"
+
+
+_REFUSALS = {
+    sqlite3.SQLITE_FULL: Refusal.DISK_FULL,
+    sqlite3.SQLITE_BUSY: Refusal.LOCKED,
+    sqlite3.SQLITE_LOCKED: Refusal.LOCKED,
+    sqlite3.SQLITE_NOTADB: Refusal.DAMAGED,
+    sqlite3.SQLITE_CORRUPT: Refusal.DAMAGED,
+}
+_REMEDIES = {
+    Refusal.DISK_FULL: "The disk is full: make room, then do it again. What was saved before is safe",
+    Refusal.LOCKED: "Another program holds it: close that one",
+    Refusal.DAMAGED: "The file is damaged: move it aside, or choose another folder: --data DIR",
+    Refusal.UNWRITABLE: "See that you may write there, or choose another folder: --data DIR",
+}
 
 
 class Store:
@@ -53,16 +68,10 @@ class Store:
         try:
             yield
         except (OperationalError, DatabaseError) as error:
-            said = str(error.orig)
-            if "full" in said:
-                remedy = "The disk is full: make room, then do it again. What was saved before is safe"
-            elif "locked" in said:
-                remedy = "Another program holds it: close that one"
-            elif "not a database" in said or "malformed" in said:
-                remedy = "The file is damaged: move it aside, or choose another folder: --data DIR"
-            else:
-                remedy = "See that you may write there, or choose another folder: --data DIR"
-            raise MachineRefused(f"{self.path}: {said}", remedy) from error
+            # The low byte is the primary code; what stands above it only says where it happened (sqlite.org/rescode).
+            number = getattr(error.orig, "sqlite_errorcode", sqlite3.SQLITE_ERROR) & 0xFF
+            code = _REFUSALS.get(number, Refusal.UNWRITABLE)
+            raise MachineRefused(f"{self.path}: {error.orig}", _REMEDIES[code], code) from error
 
     @contextmanager
     def _write(self) -> Iterator[Session]:

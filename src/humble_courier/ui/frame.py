@@ -1,10 +1,13 @@
 """What stands around the stage: header, rail, what we know, and the foot with the transmit state."""
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from humble_courier.app.link.next_step import NextStep
+from humble_courier.app.link.places import Stage
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
@@ -25,15 +28,15 @@ class Header(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.name, self.status = label("", "headline"), label("", "quiet")
         self.status.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self._undo = button(self.tr("Undo"), "", self.undo.emit, "Ctrl+Z")
+        self._undo = button("Undo", "", self.undo.emit, "Ctrl+Z")
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 4)
         row.setSpacing(12)
         row.addWidget(self.name)
         row.addWidget(self.status, 1)
         row.addWidget(self._undo)
-        row.addWidget(button(self.tr("Light or dark"), "", self.palette_wanted.emit, "F2"))
-        row.addWidget(button(self.tr("Help"), "", self.help.emit, "F1"))
+        row.addWidget(button("Light or dark", "", self.palette_wanted.emit, "F2"))
+        row.addWidget(button("Help", "", self.help.emit, "F1"))
 
     def show_link(self, name: str, status: str, can_undo: bool) -> None:
         """Show the name of the link and its status."""
@@ -43,38 +46,32 @@ class Header(QWidget):
 
 
 class Rail(QWidget):
-    """The few places that are not one link. `chosen` gives the place's id."""
+    """The link, and the few places that are not one. `chosen` gives the stage, or None for the link."""
 
-    chosen = pyqtSignal(str)
+    chosen = pyqtSignal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, places: Sequence[tuple[Stage, str, str]]) -> None:
+        """`places`: stage, name and key of each."""
         super().__init__()
         self.setObjectName("rail")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 16, 0, 8)
         column.setSpacing(4)
-        places = [
-            ("link", self.tr("This link"), "F6"),
-            ("new", self.tr("New link"), "F7"),
-            ("kit", self.tr("Kit"), "F8"),
-            ("records", self.tr("Records"), "F9"),
-            ("devices", self.tr("Devices"), "F10"),
-        ]
-        self._buttons = {}
-        for id_, text, key in places:
+        self._buttons: dict[Stage | None, QPushButton] = {}
+        for stage, text, key in ((None, "This link", "F6"), *places):
             made = button(text, "rail", None, key)
             made.setCheckable(True)
-            made.clicked.connect(lambda _=False, id_=id_: self.chosen.emit(id_))
-            self._buttons[id_] = made
+            made.clicked.connect(lambda _=False, stage=stage: self.chosen.emit(stage))
+            self._buttons[stage] = made
             column.addWidget(made)
         column.addStretch(1)
 
-    def show_current(self, current: str, has_link: bool) -> None:
+    def show_current(self, current: Stage | None, has_link: bool) -> None:
         """Mark the open place."""
-        for id_, made in self._buttons.items():
-            made.setChecked(id_ == current)
-        self._buttons["link"].setEnabled(has_link)
+        for stage, made in self._buttons.items():
+            made.setChecked(stage is current)
+        self._buttons[None].setEnabled(has_link)
 
 
 class FactsPanel(QWidget):
@@ -89,7 +86,7 @@ class FactsPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
-        column.addWidget(label(self.tr("What we know"), "title"))
+        column.addWidget(label("What we know", "title"))
         self._list = FactsList()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -119,7 +116,7 @@ class FactsPanel(QWidget):
         """Show the recommended action; None hides it."""
         self._card.setVisible(step is not None)
         if step is not None:
-            self._cost.setText(self.tr("Do next · {cost}").format(cost=step.cost))
+            self._cost.setText(f"Do next · {step.cost}")
             self._text.setFixedWidth(self.minimumWidth() - 58)
             self._text.setText(step.text)
             self.button.setText(f"{step.button}  Ctrl+Enter")
@@ -140,7 +137,7 @@ class Foot(QWidget):
         row.setContentsMargins(16, 4, 16, 4)
         row.setSpacing(12)
         self.state, self._hint = label("", "title"), label("", "quiet")
-        self.switch = button(self.tr("Arm"), "", self.arm.emit, "F12")
+        self.switch = button("Arm", "", self.arm.emit, "F12")
         self._lines, self._port = label("", "quiet"), QLabel()
         self._port.setProperty("role", "mono")
         self._hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -155,12 +152,12 @@ class Foot(QWidget):
         """Show whether anything may be sent, and by which port."""
         set_role(self, "armed", "true" if armed_for else "false")
         if armed_for:
-            self.state.setText(self.tr("▲ Armed: may send {what}").format(what=armed_for))
+            self.state.setText(f"▲ Armed: may send {armed_for}")
             self._hint.setText("")
         else:
-            self.state.setText(self.tr("Listening only") if listening else self.tr("Port closed"))
-            self._hint.setText(self.tr("nothing is sent until armed"))
-        self.switch.setText(self.tr("Disarm  F12") if armed_for else self.tr("Arm  F12"))
+            self.state.setText("Listening only" if listening else "Port closed")
+            self._hint.setText("nothing is sent until armed")
+        self.switch.setText("Disarm  F12" if armed_for else "Arm  F12")
         self.switch.setShortcut("F12")
         self.switch.setEnabled(listening or bool(armed_for))
         self._port.setText(port)

@@ -34,20 +34,20 @@ KEYS = [
 def show_help(parent: QWidget, theme: Theme) -> QDialog:
     """Open the list of keys; it does not hold the window up."""
     dialog = QDialog(parent)
-    dialog.setWindowTitle(dialog.tr("Keys"))
+    dialog.setWindowTitle("Keys")
     column = QVBoxLayout(dialog)
     column.setContentsMargins(24, 16, 24, 16)
     column.addWidget(
-        label(dialog.tr("The line on top is the way around: touch a place, its stage opens below."), "headline", wrap=True)
+        label("The line on top is the way around: touch a place, its stage opens below.", "headline", wrap=True)
     )
     grid = QGridLayout()
     grid.setHorizontalSpacing(24)
     grid.setColumnStretch(1, 1)
     for row, (keys, what) in enumerate(KEYS):
         grid.addWidget(label(keys, "title"), row, 0)
-        grid.addWidget(label(dialog.tr(what), wrap=True), row, 1)
+        grid.addWidget(label(what, wrap=True), row, 1)
     column.addLayout(grid)
-    column.addWidget(button(dialog.tr("Close"), "main", dialog.close, "Esc"))
+    column.addWidget(button("Close", "main", dialog.close, "Esc"))
     dialog.setMinimumWidth(min(theme.px(860), parent.width() - 40))
     dialog.show()
     return dialog

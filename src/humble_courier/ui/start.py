@@ -9,7 +9,7 @@ from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageH
 from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.folders import data_folder
-from humble_courier.catalog.load import Catalog
+from humble_courier.app.trade import open_catalog
 from humble_courier.errors import CourierError
 from humble_courier.ui.theme import Theme, load_fonts
 from humble_courier.ui.window import Window
@@ -39,10 +39,9 @@ def application() -> QApplication:
 def run(data: Path | None, demo: bool, fresh: bool) -> int:
     """Open the window and stay until it is closed; returns the exit code."""
     app = application()
-    catalog = Catalog()
-    window = Window(catalog, Theme())
+    window = Window(open_catalog(), Theme())
     window.show()
-    QTimer.singleShot(0, lambda: open_records(window, data_folder(data, demo), demo, fresh))
+    QTimer.singleShot(0, lambda: show_records(window, data_folder(data, demo), demo, fresh))
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()
     wake.timeout.connect(lambda: None)  # lets Python see Ctrl+C between two events of the window
@@ -50,18 +49,14 @@ def run(data: Path | None, demo: bool, fresh: bool) -> int:
     return app.exec()
 
 
-def open_records(window: Window, folder: Path, demo: bool, fresh: bool = False) -> None:
+def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False) -> None:
     """Open the records and show what was left open; what cannot be opened is told in the window."""
-    from humble_courier.app.demo.machine import DemoMachine
-    from humble_courier.app.demo.records import demo_store
-    from humble_courier.records.store import Store
+    from humble_courier.app.records.opening import open_records
 
     try:
-        window.catalog.own = folder / "devices"
-        store = demo_store(folder, window.catalog, fresh) if demo else Store(folder)
-        if demo:
-            window.port_desk.simulate(DemoMachine(folder / "machine"))
+        opened = open_records(folder, window.work.catalog, demo, fresh)
     except CourierError as error:
         window.fail(error)
     else:
-        window.attach(store)
+        window.work.records, window.work.machine = opened.records, opened.machine
+        window.attach()

@@ -9,7 +9,6 @@ from humble_courier.documents.base import EndModel
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.records.store import FILE, Store
 
-DEMO_SOCKETS = [("lan0", "192.0.2.20/24")]  # network for documentation, RFC 5737
 GAUGE_HOUSE = "Gauge house, level logger"
 
 

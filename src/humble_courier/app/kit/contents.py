@@ -104,3 +104,14 @@ def link_part(item: KitItem, turned: bool) -> LinkPart:
 def read_kit_text(text: str, name: str, catalog: Catalog) -> KitModel:
     """A kit from a file's text, checked. Raises BadInput."""
     return KitModel(courier="kit/1", items=[k.item for k in kit_from_text(text, name, catalog)])
+
+
+def listed(kit: KitModel, catalog: Catalog) -> list[tuple[str, str, int, str]]:
+    """The kit for a list: name, ends and length, how many, what each kind went through."""
+    rows = []
+    for found in parts_of(kit, catalog):
+        item, ends = found.item, " to ".join(str(end.connector) for end in found.part.ends)
+        length = item.length_m if item.length_m is not None else found.part.length_m
+        history = f"served {item.successes}, failed {item.failures}" if item.successes or item.failures else ""
+        rows.append((found.part.name, ends + (f", {length:g} m" if length else ""), item.count, history))
+    return rows

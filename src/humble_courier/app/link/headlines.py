@@ -1,58 +1,63 @@
 """Headline and reason of the Port and Talk stages: the answer to the stage's question, as a sentence."""
 
-from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.port.opening import open_lines
 from humble_courier.app.talk.traffic import Traffic
+from humble_courier.port.port import OpenLines
 
 
-def port_headline(bench: Workbench) -> tuple[str, str]:
+def port_headline(open_link: OpenLink) -> tuple[str, str]:
     """Which port is it, and can it be opened?"""
-    address = (bench.link.address or "").partition("?")[0]
+    address = open_link.document.port
     if not address:
         return "No port is chosen yet", "Pick the adapter's port from the list, or type an address."
-    if bench.evidence.refusal:
-        return _refusal(bench)
-    if bench.listening:
+    if open_link.evidence.refusal:
+        return _refusal(open_link)
+    if open_link.live.listening:
         return f"{address} is open, and ours", "Listening only; nothing is sent until you arm."
-    if bench.simulated:
+    if open_link.document.simulated:
         reason = "A simulated port: the parts and settings of this link are the bench. No real machine is touched."
         return f"{address} is ready to be opened", reason
     return f"{address} is chosen, not opened yet", "Opening it shows whether it is yours. Nothing is sent."
 
 
-def _refusal(bench: Workbench) -> tuple[str, str]:
-    evidence = bench.evidence
+def _refusal(open_link: OpenLink) -> tuple[str, str]:
+    evidence = open_link.evidence
     headline = "The port is gone" if evidence.lost else "The port could not be opened"
     reason = evidence.refusal[0].upper() + evidence.refusal[1:] + "."
     return headline, f"{reason} {evidence.remedy}." if evidence.remedy else reason
 
 
-def adapter_story(bench: Workbench) -> tuple[str, str, str]:
+def adapter_story(open_link: OpenLink) -> tuple[str, str, str]:
     """Caution, what is plugged in, and what opening the port does to DTR and RTS."""
-    link = bench.link
+    link = open_link.document.link
     adapter = next((part for part in link.parts if part.kind == "usb-adapter"), None)
-    lines = link.sheet.lines_at_open if link.sheet else None
-    low = [name for name, wanted in (("DTR", lines.dtr), ("RTS", lines.rts)) if wanted == "low"] if lines else []
-    if low:
-        names = " and ".join(low)
-        opening = (
-            f"Opening holds {names} low, as the device sheet asks. Linux raises them for an instant all the same: leave "
-            f"{names} unconnected where that does harm."
-        )
-    else:
-        opening = "Opening raises DTR and RTS, as the operating system does; the sheet of this device does not forbid it."
+    opening = _at_opening(open_lines(link.sheet), known=link.sheet is not None)
     if adapter is None:
         return "", f"{link.computer.name}: the port of the computer itself.", opening
     signals = adapter.ends[1].signals
     sends = ", ".join(f"{s.name} on {contact}" for contact, s in signals.items() if s.direction == "out")
     story = f"{adapter.name}: {adapter.ends[1].connector}" + (f"; it sends {sends}." if sends else ".")
-    return bench.catalog.cautions["usb-socket"].text, story, opening
+    return open_link.catalog.cautions["usb-socket"].text, story, opening
 
 
-def talk_headline(bench: Workbench) -> tuple[str, str]:
+def _at_opening(lines: OpenLines, known: bool) -> str:
+    low = [name for name, raised in (("DTR", lines.dtr), ("RTS", lines.rts)) if not raised]
+    if not low:
+        return "Opening raises DTR and RTS; the sheet of this device allows it."
+    names = " and ".join(low)
+    why = "as the device sheet asks" if known else "as nobody knows yet what this device does with them"
+    return (
+        f"Opening holds {names} low, {why}. Linux raises them for an instant all the same: leave {names} unconnected where "
+        "that does harm."
+    )
+
+
+def talk_headline(open_link: OpenLink) -> tuple[str, str]:
     """Does it answer?"""
-    evidence, session = bench.evidence, bench.session
+    evidence, session = open_link.evidence, open_link.live.session
     if evidence.refusal:
-        return _refusal(bench)
+        return _refusal(open_link)
     if evidence.answered:
         who = ", ".join(f"{name} {value}" for name, value in evidence.identity.items())
         reason = (
@@ -70,6 +75,6 @@ def talk_headline(bench: Workbench) -> tuple[str, str]:
         return "It is alive: its power-up line came through", f"{session.summary.capitalize()}. Now ask who it is."
     if session.bytes_heard:
         return "Something arrives", f"{session.summary.capitalize()}."
-    if bench.trace.findings:
+    if open_link.document.trace.findings:
         return "Silent", "The wiring has a fault: see the mark on the line. Nothing can arrive before that is mended."
     return "Silent so far", "Listening. A device that speaks only when asked stays silent until you arm and ask."

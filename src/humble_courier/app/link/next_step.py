@@ -1,8 +1,10 @@
 """The one recommended next action, with its reason and its cost; the first thing that stands in the way comes first."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.places import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.catalog.links import Link
@@ -14,16 +16,38 @@ from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.trace import Trace
 
 
+class Action(StrEnum):
+    """What the button of the next step does."""
+
+    CHAIN = "chain"
+    SETTINGS = "settings"
+    CHOOSE_PORT = "choose-port"
+    LISTEN = "listen"
+    ARM = "arm"
+    SAY = "say"
+    TYPE = "type"
+    BUILD = "build"
+    SHOW_SETTINGS = "show-settings"
+    KEEP_PROOF = "keep-proof"
+    PAPER = "paper"
+
+
 @dataclass(frozen=True)
 class NextStep:
-    """`action` is what the button does: a name for the window, with its value where it has one."""
+    """`button`: what stands on it; `chain`, `settings`, `words` with the actions that take one.
+
+    `stage` and `page`: where the work goes on; None stays where the person is.
+    """
 
     text: str
     cost: str
     button: str
-    action: str
+    action: Action
     chain: LinkModel | None = None
     settings: Settings | None = None
+    words: str = ""
+    stage: Stage | None = None
+    page: WirePage | SettingsPage | TalkPage | None = None
 
 
 def next_step(
@@ -36,34 +60,37 @@ def next_step(
     if ours is not None and theirs is not None and ours.differences(theirs):
         differ = ", ".join(ours.differences(theirs))
         text = f"The ends differ in {differ}. Setting the computer is the quicker way: nothing is stored in the device."
-        return NextStep(text, "seconds", f"Open at {theirs.spoken}", "settings", settings=theirs)
+        return NextStep(text, "seconds", f"Open at {theirs.spoken}", Action.SETTINGS, settings=theirs)
     if not link.address:
-        return NextStep("Choose the port that the adapter made.", "1 minute", "Choose a port", "choose-port")
+        text = "Choose the port that the adapter made."
+        return NextStep(text, "1 minute", "Choose a port", Action.CHOOSE_PORT, stage=Stage.PORT)
     if evidence.refusal:
         text = f"{'The port is gone' if evidence.lost else 'The port was refused'}. "
-        return NextStep(text + (evidence.remedy or evidence.refusal) + ".", "1 minute", "Try again", "listen")
+        told = text + (evidence.remedy or evidence.refusal) + "."
+        return NextStep(told, "1 minute", "Try again", Action.LISTEN, stage=Stage.TALK)
     if not listening and not evidence.answered:
         text = "Listen first; nothing is sent. Opening the port shows whether it is yours and what arrives by itself."
-        return NextStep(text, "seconds", "Listen", "listen")
+        return NextStep(text, "seconds", "Listen", Action.LISTEN, stage=Stage.TALK)
     if evidence.answered:
         return _after_the_answer(evidence)
     if not armed:
         return _before_arming(link, evidence)
     words = link.sheet.first_words[0] if link.sheet and link.sheet.first_words else None
     if words is None:
-        return NextStep("Type the words that the manual gives. They are sent as you see them.", "1 minute", "Type", "type")
-    return NextStep(f"Say “{words.say}”: it {words.means}.", "seconds", f"Say {words.say}", "say-first")
+        text = "Type the words that the manual gives. They are sent as you see them."
+        return NextStep(text, "1 minute", "Type", Action.TYPE, stage=Stage.TALK, page=TalkPage.LISTEN)
+    text = f"Say “{words.say}”: it {words.means}."
+    return NextStep(text, "seconds", f"Say {words.say}", Action.SAY, words=words.say, stage=Stage.TALK)
 
 
 def _mend_wiring(link: Link, kit: KitModel, catalog: Catalog) -> NextStep:
     better = better_chain(link, kit, catalog)
     if better is None:
         text = "No chain of standard parts mends this. Look at the marked place on the map, or build a cable."
-        return NextStep(text, "an hour", "Build a cable", "build")
+        return NextStep(text, "an hour", "Build a cable", Action.BUILD, stage=Stage.WIRE, page=WirePage.BUILD)
     where = "" if better.in_kit else " It is not in your kit."
-    return NextStep(
-        f"{better.text}{where} Then transmit meets receive.", "1 minute", "Put it in", "chain", chain=better.model
-    )
+    text = f"{better.text}{where} Then transmit meets receive."
+    return NextStep(text, "1 minute", "Put it in", Action.CHAIN, chain=better.model)
 
 
 def _before_arming(link: Link, evidence: Evidence) -> NextStep:
@@ -73,16 +100,17 @@ def _before_arming(link: Link, evidence: Evidence) -> NextStep:
             f"It speaks by itself {sheet.power_up.after_s:g} s after power is applied: switch the device off and on, "
             "and wait. If it stays silent, arm and ask."
         )
-        return NextStep(text, "1 minute", "Arm", "arm")
+        return NextStep(text, "1 minute", "Arm", Action.ARM, stage=Stage.TALK)
     if evidence.heard is Traffic.WRONG_SETTINGS:
         text = "Garbled although the settings agree on paper: the device is set otherwise. Read its switches again."
-        return NextStep(text, "2 minutes", "Show settings", "show-settings")
-    return NextStep("Arm, so that the first words can be sent. They change nothing in the device.", "seconds", "Arm", "arm")
+        return NextStep(text, "2 minutes", "Show settings", Action.SHOW_SETTINGS, stage=Stage.SETTINGS)
+    text = "Arm, so that the first words can be sent. They change nothing in the device."
+    return NextStep(text, "seconds", "Arm", Action.ARM, stage=Stage.TALK)
 
 
 def _after_the_answer(evidence: Evidence) -> NextStep:
     if not evidence.proof_kept:
         text = "It answers. Keep the proof: port, chain, settings, words and times go into the record."
-        return NextStep(text, "seconds", "Keep the proof", "keep-proof")
-    return NextStep("The proof is kept. Take the link sheet along; it makes the next visit short.", "seconds",
-                    "Link sheet", "sheet")  # fmt: skip
+        return NextStep(text, "seconds", "Keep the proof", Action.KEEP_PROOF)
+    text = "The proof is kept. Take the link sheet along; it makes the next visit short."
+    return NextStep(text, "seconds", "Link sheet", Action.PAPER)

@@ -13,21 +13,69 @@ from humble_courier.wiring.trace import Trace
 
 
 class Stage(StrEnum):
-    """The stages that a place on the line opens."""
+    """The stages of a link, which places on the line open, and those that are not one link."""
 
     PORT = "port"
     WIRE = "wire"
     SETTINGS = "settings"
     PREPARE = "prepare"
     TALK = "talk"
+    NEW_LINK = "new"
+    KIT = "kit"
+    RECORDS = "records"
+    DEVICES = "devices"
+
+
+class WirePage(StrEnum):
+    """What one does about the wiring."""
+
+    FOLLOW = "follow"
+    CABLE = "cable"
+    PORT = "port"
+    CHOOSE = "choose"
+    LOAD = "load"
+    BUILD = "build"
+
+
+class SettingsPage(StrEnum):
+    """What one does about the settings."""
+
+    SEE = "see"
+    COMPARE = "compare"
+    SWITCHES = "switches"
+    READ = "read"
+    TIME = "time"
+    ADDRESS = "address"
+
+
+class TalkPage(StrEnum):
+    """What one does about the words."""
+
+    LISTEN = "listen"
+    FIND = "find"
+    PROVE = "prove"
+    PLAY = "play"
+    VISA = "visa"
+
+
+class Drawn(StrEnum):
+    """How a place is drawn on the line."""
+
+    BOX = "box"
+    ADAPTER = "adapter"
+    JOINT = "joint"
+    CABLE = "cable"
+    DEVICE = "device"
+    SPEECH = "speech"
+    SETTINGS = "settings"
 
 
 @dataclass(frozen=True)
 class Place:
-    """One place: `kind` says how it is drawn, `word` is the state in a word or two."""
+    """One place: `word` is the state in a word or two."""
 
     id: str
-    kind: str  # box, adapter, joint, cable, device, speech, settings
+    drawn: Drawn
     title: str
     subtitle: str
     state: State
@@ -41,7 +89,7 @@ def places(link: Link, trace: Trace, evidence: Evidence, simulated: bool) -> lis
     blamed = {f.where: f.text for f in trace.findings if f.severity is not Severity.NOTE}
     proven = evidence.answered
     found = [
-        Place("program", "box", "Program", "no port limit", State.PROVEN, "this program", Stage.PORT),
+        Place("program", Drawn.BOX, "Program", "no port limit", State.PROVEN, "this program", Stage.PORT),
         _port(link, evidence, simulated),
     ]
     for node in range(trace.chain.last + 1):
@@ -55,7 +103,7 @@ def places(link: Link, trace: Trace, evidence: Evidence, simulated: bool) -> lis
         faces = (joint.near.gender, joint.far.gender)
         title = f"{joint.near.contacts} {joint.near.gender} into {joint.far.contacts} {joint.far.gender}"
         state, word = _state(f"joint:{joint.index}", blamed, proven, "fits")
-        found.append(Place(f"joint:{joint.index}", "joint", title, "", state, word, Stage.WIRE, faces))
+        found.append(Place(f"joint:{joint.index}", Drawn.JOINT, title, "", state, word, Stage.WIRE, faces))
     found += _far_end(link, trace, blamed, evidence)
     found.append(_settings(link, evidence))
     return found
@@ -79,7 +127,7 @@ def _port(link: Link, evidence: Evidence, simulated: bool) -> Place:
         state, word = State.PROVEN, "open, ours"
     else:
         state, word = State.ASSUMED, "not opened yet"
-    return Place("port", "box", "sim port" if simulated else title, subtitle, state, word, Stage.PORT)
+    return Place("port", Drawn.BOX, "sim port" if simulated else title, subtitle, state, word, Stage.PORT)
 
 
 def _part(link: Link, node: int, blamed: dict[str, str], proven: bool, evidence: Evidence) -> Place:
@@ -88,13 +136,13 @@ def _part(link: Link, node: int, blamed: dict[str, str], proven: bool, evidence:
     if part.kind == "usb-adapter":
         state, word = _state(id_, blamed, proven or evidence.opened, "not opened yet")
         level = next((s.level for s in part.ends[1].signals.values() if not s.level.startswith("ground")), "")
-        return Place(id_, "adapter", "USB adapter", str(level).upper().replace("RS", "RS-", 1), state, word, Stage.PORT)
+        return Place(id_, Drawn.ADAPTER, "USB adapter", str(level).upper().replace("RS", "RS-", 1), state, word, Stage.PORT)
     state, word = _state(id_, blamed, proven, "not measured")
     name, _, rest = part.name.partition(",")
     subtitle = rest.strip() or (f"{part.length_m:g} m" if part.length_m else "")
     if rest and part.length_m:
         subtitle = f"{rest.strip()}, {part.length_m:g} m"
-    return Place(id_, "cable" if part.kind == "cable" else "adapter", name, subtitle, state, word, Stage.WIRE)
+    return Place(id_, Drawn.CABLE if part.kind == "cable" else Drawn.ADAPTER, name, subtitle, state, word, Stage.WIRE)
 
 
 def _far_end(link: Link, trace: Trace, blamed: dict[str, str], evidence: Evidence) -> list[Place]:
@@ -102,14 +150,14 @@ def _far_end(link: Link, trace: Trace, blamed: dict[str, str], evidence: Evidenc
     level = next((s.level for s in link.device.signals.values() if s.level != "ground"), "")
     kind = f"{str(level).upper().replace('RS', 'RS-', 1)}{', DTE' if wired else ''}"
     state, word = _state("device", blamed, evidence.answered, "documented" if link.sheet else "as said")
-    found = [Place("device-port", "box", link.device.name, kind, state, word, Stage.WIRE)]
+    found = [Place("device-port", Drawn.BOX, link.device.name, kind, state, word, Stage.WIRE)]
     name = link.sheet.name if link.sheet else "Device"
     state, word = (State.PROVEN, "answers") if evidence.answered else (State.UNKNOWN, "not proven")
     if evidence.greeting is not None and not evidence.answered:
         state, word = State.ASSUMED, "alive"
-    found.append(Place("device", "device", name, "", state, word, Stage.PREPARE))
+    found.append(Place("device", Drawn.DEVICE, name, "", state, word, Stage.PREPARE))
     words, state = _speech(trace, evidence)
-    found.append(Place("speech", "speech", words, "", state, "says", Stage.TALK))
+    found.append(Place("speech", Drawn.SPEECH, words, "", state, "says", Stage.TALK))
     return found
 
 
@@ -132,12 +180,20 @@ def _settings(link: Link, evidence: Evidence) -> Place:
     ours, theirs = link.computer_settings, link.device_settings
     title = f"computer {ours.spoken if ours else '?'}|device {theirs.spoken if theirs else '?'}"
     if ours is None or theirs is None:
-        return Place("settings", "settings", title, "settings unknown", State.UNKNOWN, "unknown", Stage.SETTINGS)
+        return Place("settings", Drawn.SETTINGS, title, "settings unknown", State.UNKNOWN, "unknown", Stage.SETTINGS)
     if ours.differences(theirs):
         word = "settings differ"
-        return Place("settings", "settings", title, word, State.CONTRADICTED, "differ", Stage.SETTINGS)
+        return Place("settings", Drawn.SETTINGS, title, word, State.CONTRADICTED, "differ", Stage.SETTINGS)
     if evidence.answered:
         word = "settings agree (measured)"
-        return Place("settings", "settings", title, word, State.PROVEN, "agree", Stage.SETTINGS)
+        return Place("settings", Drawn.SETTINGS, title, word, State.PROVEN, "agree", Stage.SETTINGS)
     source = "documented" if link.sheet and link.model.settings.device is None else "as set here"
-    return Place("settings", "settings", title, f"settings agree ({source})", State.ASSUMED, "agree", Stage.SETTINGS)
+    return Place("settings", Drawn.SETTINGS, title, f"settings agree ({source})", State.ASSUMED, "agree", Stage.SETTINGS)
+
+
+def place_of(stage: Stage, found: list[Place]) -> str:
+    """The place that is meant where a stage is named: for the wiring the first cable, else the first place that opens it."""
+    here = [place for place in found if place.stage is stage]
+    cable = next((place for place in here if place.drawn is Drawn.CABLE), None)
+    port = next((place for place in here if place.id == "port"), None)
+    return (cable or port or here[0]).id

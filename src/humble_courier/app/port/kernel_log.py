@@ -8,6 +8,7 @@ from typing import BinaryIO
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput
 from humble_courier.host.kernel_log import Conclusion, LogEvent, conclude, pieces, read_file, read_log
+from humble_courier.host.live_log import live_log as live_log
 
 ASIDE = ("identified", "other-device")  # events that serve conclusions and are no news by themselves
 

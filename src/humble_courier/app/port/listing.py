@@ -77,3 +77,19 @@ def port_document(one: ListedPort) -> dict[str, Any]:
 def _power_document(power: Power) -> dict[str, Any]:
     told = {"gives_ma": power.gives_ma, "over_current": power.over_current, "enough": power.enough}
     return {**told, "shared_ma": power.shared_ma, "remedy": power.remedy}
+
+
+def described(port: HostPort) -> str:
+    """A port in one line: address, what claims it, what the device reports of itself."""
+    native = port.address.startswith("/dev/ttyS")
+    words = [port.address, "built in" if native else f"claimed by {port.driver}" if port.driver else "no driver named"]
+    if port.product:
+        words.append(f"reports “{port.product}”")
+    if not port.may_open:
+        words.append("no permission")
+    return " · ".join(words)
+
+
+def choices(root: Path = REAL) -> list[tuple[str, str]]:
+    """The ports of a machine to choose from, as (address, description)."""
+    return [(port.address, described(port)) for port in list_ports(root)]

@@ -11,6 +11,8 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.domain.facts import State
 from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.host.modules import Kernel
+from humble_courier.host.plug_events import PlugEvents as PlugEvents
+from humble_courier.host.plug_events import plug_events as plug_events
 from humble_courier.host.ports import unclaimed
 from humble_courier.host.timing import set_timer
 from humble_courier.host.watch import Mine, PlugWatch, What

@@ -1,5 +1,6 @@
 """The document `port-numbers/1`, and the numbers that hold the limits of all programs at once."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -7,7 +8,9 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.port_numbers import AdapterModel, PortNumbers, ProgramModel
 from humble_courier.documents.reader import convert, parse, read_text
 from humble_courier.errors import BadInput
-from humble_courier.host.numbers import HIGHEST, Adapter, Assignment, Program, assign
+from humble_courier.host.kinds import HostPort, PortKind
+from humble_courier.host.numbers import HIGHEST as HIGHEST
+from humble_courier.host.numbers import Adapter, Assignment, Program, assign
 
 
 def read_plan(path: Path) -> PortNumbers:
@@ -88,3 +91,9 @@ def told(needs: list[NumberNeed], reserved: str, catalog: Catalog) -> tuple[str,
         return "Every program accepts its number as it is", []
     count = "One number has" if found.changes == 1 else f"{found.changes} numbers have"
     return f"{count} to change", steps
+
+
+def needs_of(ports: Sequence[HostPort]) -> list[NumberNeed]:
+    """A need for each adapter and each port that is built in, numbered as they stand."""
+    adapters = [port for port in ports if port.kind in (PortKind.USB, PortKind.NATIVE)]
+    return [NumberNeed(port.address, at, 0) for at, port in enumerate(adapters, start=1)]

@@ -2,6 +2,7 @@
 
 from humble_courier import simulator
 from humble_courier.catalog.links import Link
+from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.port.driver import Driver, Log
@@ -34,11 +35,15 @@ def address_of(link: Link) -> str:
     return str(SimAddress(sim.device, options))
 
 
-def open_lines(link: Link | None) -> OpenLines:
-    """DTR and RTS at opening: low where the device sheet says that they key or reset."""
-    if link is None or link.sheet is None:
+def open_lines(sheet: DeviceEntry | None) -> OpenLines:
+    """DTR and RTS at opening: raised only where the sheet of the device allows it.
+
+    Of a device that is not known they stay low: they might key a transmitter or reset a board. (RTS of a line with RTS/CTS
+    handshake, and DTR of one with DTR/DSR, is moved by the handshake itself.)
+    """
+    if sheet is None:
         return OpenLines()
-    wanted = link.sheet.lines_at_open
+    wanted = sheet.lines_at_open
     return OpenLines(dtr=wanted.dtr == "any", rts=wanted.rts == "any")
 
 

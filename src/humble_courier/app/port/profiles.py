@@ -115,3 +115,39 @@ def again(store: "Store", link_id: str, address: str) -> str | None:
         return next((port.address for port in ports if port.address == address), None)
     found, surely = profile.found(ports)
     return found.address if found is not None and surely else None
+
+
+class PortProfiles:
+    """What the records know of the port of one link and of its adapter."""
+
+    def __init__(self, store: "Store", link_id: str) -> None:
+        self._store, self._id = store, link_id
+
+    def again(self, address: str) -> str | None:
+        """Where the adapter of this link is at this moment; None while it is not there."""
+        return again(self._store, self._id, address)
+
+    @property
+    def profile(self) -> Profile | None:
+        """How the link was opened at its place; None where it was not yet."""
+        return load_profile(self._store, self._id)
+
+    def chosen(self, port: HostPort, settings: str) -> None:
+        """The port was chosen: keep which adapter it is."""
+        save_profile(self._store, self._id, profile_of(port, settings))
+
+    def told(self, ports: Sequence[HostPort]) -> str:
+        """What the profile says about this moment, in a sentence; empty where it says nothing new."""
+        return told_again(self.profile, ports)
+
+    def old_latency(self, port: HostPort) -> int | None:
+        """The latency timer (ms) that the adapter had before this program changed it; None where it was left alone."""
+        return old_latency(self._store, port)
+
+    def keep_latency(self, port: HostPort, old: int, new: int) -> None:
+        """Keep the value before the first change; forget it when it is put back."""
+        keep_latency(self._store, port, old, new)
+
+    def network(self, address: str) -> tuple[str, ...]:
+        """Addresses of device servers: this one, where it is one, and those of all links in the records."""
+        return tuple(sorted(a for a in {address, *network_addresses(self._store)} if a.startswith(NETWORK)))

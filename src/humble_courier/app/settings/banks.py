@@ -145,3 +145,8 @@ def coded_bank(
 def rotary_positions(value: int, count: int) -> str:
     """What `count` rotary hexadecimal switches are set to for a value. Raises BadInput."""
     return hex_switches(value, count)
+
+
+def as_photographed(bank: SwitchBank, seen: Sequence[int]) -> tuple[int, ...]:
+    """Positions in order of switch number, from those that a picture shows from left to right."""
+    return seen_from(seen, bank.upside_down)

@@ -8,13 +8,13 @@ from typing import Literal
 import numpy as np
 
 from humble_courier.app.settings.turns import OneSide, Turn, turns
-from humble_courier.domain.received import Doubt
+from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Frame, Parity, Settings
 from humble_courier.domain.text import TEXT, escaped
 from humble_courier.errors import BadInput
 from humble_courier.line.captures import read_csv, read_vcd
 from humble_courier.line.from_edges import FromEdges, infer_edges
-from humble_courier.line.marked import Unstuffer
+from humble_courier.line.marked import Unstuffer, stuff
 
 Kind = Literal["vcd", "csv", "marked", "raw"]
 KINDS: tuple[Kind, ...] = ("vcd", "csv", "marked", "raw")
@@ -191,3 +191,8 @@ def equivalent(frame: str, values: "np.typing.NDArray[np.uint8]") -> tuple[str, 
     if found.data_bits == 7 or (found.parity is Parity.NONE and len(values) and bool((values > 127).all())):
         others += [f for f in ("8N1", "7N2") if f != frame and f not in others]
     return tuple(others)
+
+
+def infer_heard(heard: list[Heard], ours: Settings) -> Inferred:
+    """The same from what a port has heard so far, opened with `ours`."""
+    return infer_bytes(stuff(heard), ours, marked=True)

@@ -1,16 +1,20 @@
 """Figures of time for a link: characters, an upload, a poll, the adapter's timer, the rates that both ends really make."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
 
 from humble_courier.app.settings.rates import by_bridges
+from humble_courier.app.typed import number
 from humble_courier.catalog.links import Link
 from humble_courier.domain.settings import Handshake, Settings
+from humble_courier.errors import BadInput
 from humble_courier.line import timing
 from humble_courier.line.clocks import tolerance
 from humble_courier.wiring.paths import Carried
 from humble_courier.wiring.trace import Trace
 
-USUAL_LATENCY_MS = (1, 16)
+USUAL_LATENCY_MS = (1, 16)  # an adapter set to answer at once, and as it comes (common practice)
+MOST_ASKED = 1e9  # bytes or ms: more than any transfer over such a line
 
 
 @dataclass(frozen=True)
@@ -73,6 +77,20 @@ def reckon(settings: Settings, asked: Asked) -> Reckoned:
         None if often is None else timing.talker_load(settings, {asked.count: often}),
         None if takes is None else timing.buffer_flow(settings, asked.count, takes, asked.buffer),
     )
+
+
+def asked(typed: Mapping[str, str]) -> TimingAsked:
+    """What is typed, by the names of `TimingAsked`, as numbers. Raises BadInput."""
+    values: dict[str, float] = {}
+    for field in fields(TimingAsked):
+        value = number(typed[field.name])
+        if value is None:
+            raise BadInput(f"“{typed[field.name]}” is no number")
+        if not 0 <= value < MOST_ASKED:
+            raise BadInput(f"“{typed[field.name]}”: expected 0 or more")
+        values[field.name] = value
+    count, buffer = int(values["count"]), max(1, int(values["buffer"]))
+    return TimingAsked(count, values["timeout_ms"], values["turnaround_ms"], values["takes_per_s"], buffer)
 
 
 def figures(link: Link, asked: TimingAsked) -> list[Figure]:

@@ -1,20 +1,23 @@
 """Finding a device: what is known beforehand, what will be sent, the search itself, what it says."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from humble_courier import simulator
-from humble_courier.app.port.opening import is_simulated
+from humble_courier.app.port.opening import address_of, is_simulated, open_lines
 from humble_courier.app.talk.traffic import MOSTLY_TEXT
+from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.device import DeviceEntry
+from humble_courier.documents.records import Proof
 from humble_courier.domain.clock import Clock
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.domain.text import Terminator, share_of_text
 from humble_courier.errors import BadInput
-from humble_courier.port.port import OpenLines
 from humble_courier.procedures.device_search.search import DeviceSearch, Found
+from humble_courier.procedures.device_search.search import Tried as Tried
 from humble_courier.procedures.device_search.trials import Known, Space, Words, exhaustive, space
 from humble_courier.procedures.runner import Runner
 from humble_courier.procedures.steps import Outcome, Step
@@ -51,17 +54,27 @@ class Search:
             "reads them as other characters."
         )
 
-    @property
+    @cached_property
     def spaces(self) -> list[Space]:
-        """What there is to try, by port."""
+        """What there is to try, by port; laid out once, as that takes a quarter of a second."""
         return [space(self.known, address) for address in self.known.addresses] if self.known.armed else []
+
+    def lay_out(self) -> "Search":
+        """Lay out what there is to try, and reckon the times; may run beside the window. Returns itself."""
+        _ = self.spaces, self.in_order_s
+        return self
+
+    @property
+    def laid_out(self) -> bool:
+        """Whether that is done."""
+        return "in_order_s" in self.__dict__
 
     @property
     def longest_s(self) -> float:
         """How long it takes at most, when nothing answers."""
         return sum(one.seconds for one in self.spaces) + 2.0 * len(self.known.addresses)
 
-    @property
+    @cached_property
     def in_order_s(self) -> float:
         """How long going through everything in order would take."""
         last = Settings(max(self.known.rates), Frame.parse("8O1"))
@@ -130,7 +143,7 @@ def _words(spoken: Spoken | None, sheet: DeviceEntry | None) -> tuple[Words, ...
 
 
 def finder(wanted: Search) -> DeviceSearch:
-    """The machine for a search."""
+    """The device search itself."""
     return DeviceSearch(wanted.known, lambda data: _name(data, wanted.catalog))
 
 
@@ -149,13 +162,6 @@ def _name(data: bytes, catalog: Catalog) -> str:
     return "text" if share_of_text(data) >= MOSTLY_TEXT else "binary"
 
 
-def open_lines(sheet: DeviceEntry | None) -> OpenLines:
-    """Where the device is not known, DTR and RTS stay low: they might key a transmitter or reset a board."""
-    if sheet is None:
-        return OpenLines(dtr=False, rts=False)
-    return OpenLines(dtr=sheet.lines_at_open.dtr == "any", rts=sheet.lines_at_open.rts == "any")
-
-
 def runner(addresses: Sequence[str], sheet: DeviceEntry | None, clock: Clock | None = None) -> Runner:
     """A driver for these addresses."""
     if any(is_simulated(address) for address in addresses):
@@ -163,8 +169,73 @@ def runner(addresses: Sequence[str], sheet: DeviceEntry | None, clock: Clock | N
     return Runner(lambda _: open_lines(sheet), clock)
 
 
+class SearchRun:
+    """A search that runs beside the window, can be stopped, and goes on where it was.
+
+    `run` blocks: call it in a thread of its own; `told` is called from there after each step. Everything else may be asked
+    at any time, from any thread.
+    """
+
+    def __init__(self, wanted: Search) -> None:
+        self.wanted = wanted
+        self.search = finder(wanted)
+        self._runner: Runner | None = None
+        self.running = False
+
+    def begun(self) -> None:
+        """It is about to run: from now on it may be stopped."""
+        self._runner = runner(self.wanted.known.addresses, self.wanted.sheet)
+        self.running = True
+
+    def run(self, told: Callable[[], None]) -> None:
+        """Until it is over, or stopped; `begun` comes before."""
+        assert self._runner is not None, "begun() comes before run()"
+        try:
+            self._runner.run(self.search, lambda _, __: told())
+        finally:
+            self.running = False
+
+    def stop(self) -> None:
+        """Stop soon; it goes on from here when it is begun again."""
+        if self._runner is not None:
+            self._runner.cancelled = True
+
+    @property
+    def sending(self) -> str:
+        """What it may send at this moment; empty while it sends nothing."""
+        return "the first words of this search" if self.running and self.wanted.known.armed else ""
+
+    @property
+    def found(self) -> Found | None:
+        """What was found."""
+        return self.search.found
+
+    @property
+    def tried(self) -> Sequence[Tried]:
+        """The trials so far, in order."""
+        return self.search.tried
+
+    @property
+    def ended(self) -> bool:
+        """Whether there is nothing left to go on with."""
+        return self.found is not None or bool(self.search.ends)
+
+
+def wanted_here(
+    link: Link, ports: str, catalog: Catalog, use_sheet: bool, armed: bool, proofs: Sequence[Proof] = ()
+) -> Search:
+    """The search that the window asks for: `ports` as typed, the link's own one with its bench behind it.
+
+    What worked here before goes first. Raises BadInput where no port is named.
+    """
+    own: Mapping[str, str] = {link.address: address_of(link)} if link.address else {}
+    addresses = [own.get(word, word) for word in ports.split()]
+    worked = [Settings.parse(proof.computer_settings) for proof in proofs if proof.computer_settings]
+    return search(addresses, catalog, link.sheet if use_sheet else None, armed, worked=worked)
+
+
 def find(wanted: Search, told: Callable[[Step, Outcome], None] = lambda _, __: None) -> tuple[DeviceSearch, Found | None]:
     """Run a search to its end."""
-    machine = finder(wanted)
-    runner(wanted.known.addresses, wanted.sheet).run(machine, told)
-    return machine, machine.found
+    made = finder(wanted)
+    runner(wanted.known.addresses, wanted.sheet).run(made, told)
+    return made, made.found

@@ -7,7 +7,7 @@ from humble_courier.app.port.opening import start
 from humble_courier.app.talk.traffic import looks_like
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
-from humble_courier.errors import MachineRefused, PortGone
+from humble_courier.errors import NotArmed, PortGone
 from humble_courier.protocols.lines import Expect
 
 QUIET_S = 0.25  # something came and then nothing for so long: the answer is over (common practice)
@@ -71,7 +71,7 @@ def say(
     Raises MachineRefused where `armed` is not set: nothing is ever sent without it.
     """
     if not armed:
-        raise MachineRefused(f"listening only: would send “{text}” and {end.spoken}", "Say --arm to send it")
+        raise NotArmed(f"listening only: would send “{text}” and {end.spoken}", "Say --arm to send it")
     wanted = Expect(expect) if expect else None
     driver = start(address, settings)
     try:

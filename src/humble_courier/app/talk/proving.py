@@ -11,9 +11,9 @@ from humble_courier.app.talk.device_search import runner
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.clock import SystemClock
 from humble_courier.domain.settings import Settings
-from humble_courier.errors import MachineRefused
-from humble_courier.port.port import OpenLines, open_port
-from humble_courier.procedures.endurance import Endurance
+from humble_courier.errors import NotArmed
+from humble_courier.port.port import open_port
+from humble_courier.procedures.endurance import Endurance, Transfer
 from humble_courier.procedures.latency import GoodFor, Latency
 from humble_courier.procedures.loopback import RATES, LoopBack, LoopVerdict
 from humble_courier.procedures.wake import wake
@@ -46,7 +46,7 @@ class Proven:
     @property
     def good(self) -> bool:
         """Whether data is proven, and the long transfer too where there was one."""
-        whole = self.endurance is None or self.endurance.verdict[0] == "whole"
+        whole = self.endurance is None or self.endurance.verdict[0] is Transfer.WHOLE
         return whole and self.loop.verdict in (LoopVerdict.PROVEN, LoopVerdict.DATA_ONLY)
 
 
@@ -66,9 +66,9 @@ def loop_back(
 
 def measure(address: str, settings: Settings, say: bytes, times: int, catalog: Catalog) -> tuple[Latency, list[GoodFor]]:
     """Time round trips, and hold them against what protocols wait for."""
-    machine = Latency(address, settings, say, times)
-    runner([address], None).run(machine)
-    return machine, machine.good_for([(entry.name, entry.waits_ms) for entry in catalog.waits.values()])
+    timed = Latency(address, settings, say, times)
+    runner([address], None).run(timed)
+    return timed, timed.good_for([(entry.name, entry.waits_ms) for entry in catalog.waits.values()])
 
 
 def answered_here(store: "Store", address: str) -> list[str]:
@@ -84,15 +84,13 @@ def answered_here(store: "Store", address: str) -> list[str]:
 
 
 def fast_start(address: str, armed: bool, target: int = FUNCTIONAL) -> FastStart:
-    """Wake a controller on a K-line and ask it to begin; changes nothing stored. Raises MachineRefused unless armed."""
+    """Wake a controller on a K-line and ask it to begin; changes nothing stored. Raises NotArmed unless armed."""
     start = FastStart(target, functional=target == FUNCTIONAL)
     if not armed:
-        raise MachineRefused(
-            f"listening only: would wake {target:02X} on the K-line and ask it to begin", "Say --arm to do it"
-        )
+        raise NotArmed(f"listening only: would wake {target:02X} on the K-line and ask it to begin", "Say --arm to do it")
     if is_simulated(address):
         simulator.install()
-    port = open_port(address, Settings(RATE), OpenLines(dtr=False, rts=False))
+    port = open_port(address, Settings(RATE))
     try:
         wake(port, start, SystemClock())
     finally:

@@ -34,16 +34,16 @@ def row_of(trial: Trial) -> str:
     return "7 and 8 bits, any end" if len(trial.frames) > 1 else f"{trial.frames[0]}, any end"
 
 
-def cells(whole: list[Space], machine: DeviceSearch | None) -> tuple[SpaceCell, ...]:
+def cells(whole: list[Space], search: DeviceSearch | None) -> tuple[SpaceCell, ...]:
     """The space as it stands; `whole` as it was at the begin."""
     before = _sums([trial for one in whole for trial in one.trials])
-    if machine is None:
+    if search is None:
         return tuple(SpaceCell(rate, row, prior, prior) for (rate, row), prior in before.items())
-    left = _sums([trial for one in machine.spaces.values() for trial in one.trials])
-    missing = len(whole) - len(machine.spaces)
+    left = _sums([trial for one in search.spaces.values() for trial in one.trials])
+    missing = len(whole) - len(search.spaces)
     rest = {key: value * missing / max(1, len(whole)) for key, value in before.items()}
-    now = machine.tried[-1].settings.rate if machine.tried and machine.found is None else None
-    found = machine.found
+    now = search.tried[-1].settings.rate if search.tried and search.found is None else None
+    found = search.found
     made = []
     for (rate, row), prior in before.items():
         here = found is not None and found.settings.rate == rate and _reaches(row, str(found.settings.frame), found.protocol)
@@ -78,24 +78,24 @@ def spoken(seconds: float) -> str:
     )
 
 
-def told(machine: DeviceSearch, running: bool) -> tuple[str, str]:
+def told(search: DeviceSearch, running: bool) -> tuple[str, str]:
     """Headline and reason."""
-    found = machine.found
+    found = search.found
     if found is not None:
         unit = f", unit {found.unit}" if found.unit is not None else ""
         ends = f", ends with {found.end}" if found.end else ""
         also = f" As good for any receiver: {', '.join(found.equivalent)}." if found.equivalent else ""
-        seconds = sum(one.seconds for one in machine.tried)
+        seconds = sum(one.seconds for one in search.tried)
         return (
             f"Found: {found.settings.spoken}{unit}{ends}",
-            f"It says “{found.identity}”. {counted(len(machine.tried), 'trial')} in {seconds:.0f} s.{also}",
+            f"It says “{found.identity}”. {counted(len(search.tried), 'trial')} in {seconds:.0f} s.{also}",
         )
     if running:
         return (
-            f"Searching: {1 - machine.left:.0%} excluded",
-            f"{counted(len(machine.tried), 'trial')}; at most {spoken(machine.seconds_left)} left.",
+            f"Searching: {1 - search.left:.0%} excluded",
+            f"{counted(len(search.tried), 'trial')}; at most {spoken(search.seconds_left)} left.",
         )
-    if not machine.ends:
-        return "The search was stopped", f"{machine.left:.0%} is not excluded yet; it goes on where it was."
-    words = [f"{address.partition('?')[0]}: {ENDED[end]}" for address, (end, _) in machine.ends.items()]
-    return "Not found", f"{'; '.join(words)}. {counted(len(machine.tried), 'trial')}."
+    if not search.ends:
+        return "The search was stopped", f"{search.left:.0%} is not excluded yet; it goes on where it was."
+    words = [f"{address.partition('?')[0]}: {ENDED[end]}" for address, (end, _) in search.ends.items()]
+    return "Not found", f"{'; '.join(words)}. {counted(len(search.tried), 'trial')}."

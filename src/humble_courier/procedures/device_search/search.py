@@ -14,6 +14,7 @@ import numpy as np
 from humble_courier.domain.received import Doubt
 from humble_courier.domain.settings import Frame, Parity, Settings
 from humble_courier.domain.text import Terminator, printable, share_of_text
+from humble_courier.errors import Refusal
 from humble_courier.line.belief.belief import Belief, counted
 from humble_courier.line.belief.listening import CERTAIN, FEWEST, FEWEST_VALUES, FIRST, Listening
 from humble_courier.procedures.device_search.probes import all_ends, exact, frames_of, in_dialect, part_of, without_echo
@@ -114,7 +115,7 @@ class DeviceSearch:
         """Take in what came of a step."""
         self.tried.append(Tried(step.address, step.settings, step.action, len(outcome.heard), outcome.seconds))
         if outcome.refusal is not None:
-            absent = "there is no port" in str(outcome.refusal)
+            absent = getattr(outcome.refusal, "code", None) is Refusal.ABSENT
             self.ends[step.address] = (SearchEnd.ABSENT if absent else SearchEnd.REFUSED, str(outcome.refusal))
             self._ports.remove(step.address)
             return

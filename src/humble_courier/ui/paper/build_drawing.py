@@ -85,7 +85,7 @@ class BuildView(QWidget):
         super().__init__()
         self._theme = theme
         self._shown: tuple[BuildSheet, Shapes] | None = None
-        self.setAccessibleName(self.tr("Both ends of the cable from the solder side and the mating face"))
+        self.setAccessibleName("Both ends of the cable from the solder side and the mating face")
 
     def show_sheet(self, sheet: BuildSheet, shapes: Shapes, theme: Theme) -> None:
         """Show another cable."""

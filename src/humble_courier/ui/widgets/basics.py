@@ -166,8 +166,8 @@ def button(text: str, role: str = "", press: Callable[[], object] | None = None,
     return made
 
 
-def act(text: str, shortcut: str, press: Callable[[], object] | None = None) -> QPushButton:
-    """One of several acts beside each other: its key stands below its name."""
+def page_button(text: str, shortcut: str, press: Callable[[], object] | None = None) -> QPushButton:
+    """One of several buttons beside each other: its key stands below its name."""
     made = button(f"{text}\n{shortcut}", "act", press)
     made.setShortcut(shortcut)
     made.setAccessibleName(text)
@@ -175,7 +175,7 @@ def act(text: str, shortcut: str, press: Callable[[], object] | None = None) -> 
 
 
 def rename(made: QPushButton, text: str, shortcut: str) -> None:
-    """Another name for an act; Qt drops the key with the old one."""
+    """Another name for such a button; Qt drops the key with the old one."""
     made.setText(f"{text}\n{shortcut}")
     made.setShortcut(shortcut)
     made.setAccessibleName(text)

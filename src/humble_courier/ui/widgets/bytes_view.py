@@ -42,7 +42,7 @@ class BytesView(QWidget):
             box = QRectF((i % columns) * (width + gap), (i // columns) * (height + gap), width, height)
             painter.setPen(t.color("quiet"))
             painter.setFont(t.font(12))
-            text = self.tr("and {n} more").format(n=len(self._bytes) - len(shown))
+            text = f"and {len(self._bytes) - len(shown)} more"
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
         painter.end()
 

@@ -112,7 +112,7 @@ class FaceView(QWidget):
         """Show a connector; None for one whose shape is not known."""
         self._shown = (face, name, theme) if face is not None else None
         if face is not None:
-            told = self.tr("touch contact {c}").format(c=face.touch) if face.touch else spoken_order(face)
+            told = f"touch contact {face.touch}" if face.touch else spoken_order(face)
             self.setAccessibleName(f"{name}: {face.connector}, {face.side}, {told}")
         self.setMinimumWidth(theme.px(min(150, self._size[0])))
         self.setMaximumWidth(theme.px(self._size[0]))

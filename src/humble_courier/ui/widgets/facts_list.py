@@ -23,7 +23,7 @@ class FactsList(QWidget):
     def show_facts(self, facts: list[Fact], theme: Theme) -> None:
         """Show facts with provenance and time."""
         self._facts, self._theme = facts, theme
-        self.setAccessibleName(self.tr("What we know"))
+        self.setAccessibleName("What we know")
         self.setAccessibleDescription("; ".join(f"{f.text} ({f.state}, {_source(f)})" for f in facts))
         self._claim()
         self.update()

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QWidget
 
-from humble_courier.app.link.places import Place
+from humble_courier.app.link.places import Drawn, Place
 from humble_courier.domain.facts import State
 from humble_courier.domain.hardware import Gender
 from humble_courier.ui.theme import Theme
@@ -46,13 +46,13 @@ class PlaceButton(QAbstractButton):
     def body(self) -> QRectF:
         """Where the shape stands, in the button's own pixels."""
         t = self._theme
-        if self.place.kind == "settings":
+        if self.place.drawn is Drawn.SETTINGS:
             return QRectF(1, 1, self.width() - 2, self.height() - 2)
         return QRectF(2, t.px(BODY_TOP), self.width() - 4, t.px(BODY_HEIGHT))
 
     def sizeHint(self) -> QSize:
         """Wide enough for its words."""
-        low, high = _WIDTHS.get(self.place.kind, (80, 120))
+        low, high = _WIDTHS.get(self.place.drawn, (80, 120))
         metrics = QFontMetrics(self._theme.font(13, bold=True))
         wanted = metrics.horizontalAdvance(self.place.title) + self._theme.px(24)
         return QSize(max(self._theme.px(low), min(self._theme.px(high), wanted)), self._theme.px(118))
@@ -61,9 +61,9 @@ class PlaceButton(QAbstractButton):
         """Draw shape, words and mark."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.place.kind == "settings":
+        if self.place.drawn is Drawn.SETTINGS:
             self._paint_settings(painter)
-        elif self.place.kind == "joint":
+        elif self.place.drawn is Drawn.JOINT:
             self._paint_joint(painter)
         else:
             self._paint_shape(painter)
@@ -76,7 +76,7 @@ class PlaceButton(QAbstractButton):
         pen = QPen(t.color("action") if self.isChecked() else color, 2.4 if self.isChecked() or self.hasFocus() else 1.4)
         if self.hasFocus() and not self.isChecked():
             pen.setColor(t.color("action"))
-        if self.place.kind == "speech" and self.place.state is State.UNKNOWN:
+        if self.place.drawn is Drawn.SPEECH and self.place.state is State.UNKNOWN:
             pen.setDashPattern(t.dash)
         return pen
 
@@ -84,28 +84,28 @@ class PlaceButton(QAbstractButton):
         t, body = self._theme, self.body()
         painter.setPen(self._pen())
         painter.setBrush(t.color("socket") if self.isChecked() else t.color("surface"))
-        kind = self.place.kind
-        if kind in ("adapter", "cable"):
+        kind = self.place.drawn
+        if kind in (Drawn.ADAPTER, Drawn.CABLE):
             radius = body.height() / 2
             painter.drawRoundedRect(body, radius, radius)
-        elif kind == "speech":
+        elif kind is Drawn.SPEECH:
             x, nib = body.left() + t.px(10), t.px(8)
             y = body.center().y()
             corner = [(x, body.top()), (body.right(), body.top()), (body.right(), body.bottom()), (x, body.bottom())]
             points = [*corner, (x - nib, y)]
             painter.drawPolygon(QPolygonF([QPointF(a, b) for a, b in points]))
         else:
-            grow = t.px(5) if kind == "device" else 0
+            grow = t.px(5) if kind is Drawn.DEVICE else 0
             painter.drawRoundedRect(body.adjusted(0, -grow, 0, grow), t.px(6), t.px(6))
 
     def _paint_words(self, painter: QPainter) -> None:
         t, body = self._theme, self.body()
-        speech = self.place.kind == "speech"
+        speech = self.place.drawn is Drawn.SPEECH
         painter.setPen(t.color("contradicted") if self.place.state is State.CONTRADICTED else t.color("ink"))
         painter.setFont(t.font(12 if speech else 13, bold=not speech, mono=speech and self.place.state is State.PROVEN))
         inner = body.adjusted(t.px(12 if speech else 6), 0, -t.px(6), 0)
         painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, self._elided(painter, self.place.title, inner.width()))
-        grow = t.px(5) if self.place.kind == "device" else 0
+        grow = t.px(5) if self.place.drawn is Drawn.DEVICE else 0
         if not speech:
             draw_state(painter, QPointF(body.center().x(), body.top() - grow - t.px(1)), t.px(15), self.place.state, t)
         painter.setFont(t.font(11))
@@ -166,7 +166,7 @@ class LineView(QWidget):
         self.setObjectName("line")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.setAccessibleName(self.tr("The line: places of this link"))
+        self.setAccessibleName("The line: places of this link")
         self._theme = theme
         self.buttons: list[PlaceButton] = []
 
@@ -200,7 +200,7 @@ class LineView(QWidget):
 
     def _lay_out(self) -> None:
         t = self._theme
-        row = [b for b in self.buttons if b.place.kind != "settings"]
+        row = [b for b in self.buttons if b.place.drawn is not Drawn.SETTINGS]
         if not row:
             return
         margin, gap = t.px(16), t.px(6)
@@ -213,8 +213,8 @@ class LineView(QWidget):
         for button, width in zip(row, widths, strict=True):
             button.setGeometry(int(x), 0, width, t.px(120))
             x += width + gap + spare
-        strip = next((b for b in self.buttons if b.place.kind == "settings"), None)
-        ends = [b for b in row if b.place.kind in ("adapter", "cable", "box")]
+        strip = next((b for b in self.buttons if b.place.drawn is Drawn.SETTINGS), None)
+        ends = [b for b in row if b.place.drawn in (Drawn.ADAPTER, Drawn.CABLE, Drawn.BOX)]
         if strip is not None and ends:
             left = ends[1].x() + ends[1].width() // 2
             right = ends[-1].x() + ends[-1].width() // 2
@@ -234,11 +234,11 @@ class LineView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t = self._theme
         y = t.px(BODY_TOP + BODY_HEIGHT / 2)
-        row = [b for b in self.buttons if b.place.kind not in ("settings", "speech")]
+        row = [b for b in self.buttons if b.place.drawn not in (Drawn.SETTINGS, Drawn.SPEECH)]
         for before, after in pairwise(row):
             left, right = before.x() + before.width() - 2, after.x() + 2
-            left = before.x() + before.width() // 2 + t.px(15) if before.place.kind == "joint" else left
-            right = after.x() + after.width() // 2 - t.px(15) if after.place.kind == "joint" else right
+            left = before.x() + before.width() // 2 + t.px(15) if before.place.drawn is Drawn.JOINT else left
+            right = after.x() + after.width() // 2 - t.px(15) if after.place.drawn is Drawn.JOINT else right
             if State.CONTRADICTED is after.place.state:
                 self._broken(painter, left, right, y)
             else:

@@ -65,12 +65,12 @@ class StepsView(QWidget):
                 command = label(step.remedy, "mono", wrap=True)
                 command.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
                 self._grid.addWidget(command, row, 2)
-                copy = button(self.tr("Copy"), "", partial(self.copied.emit, step.remedy))
-                copy.setAccessibleName(self.tr("Copy: {command}").format(command=step.remedy))
+                copy = button("Copy", "", partial(self.copied.emit, step.remedy))
+                copy.setAccessibleName(f"Copy: {step.remedy}")
                 self._grid.addWidget(copy, row, 3)
                 row += 1
             if step.sets_ms is not None:
-                text = self.tr("Set {ms} ms now").format(ms=step.sets_ms)
+                text = f"Set {step.sets_ms} ms now"
                 self._grid.addWidget(button(text, "", partial(self.asked.emit, step.sets_ms)), row, 2)
                 row += 1
         for line in range(self._grid.rowCount() + 1):

@@ -39,7 +39,7 @@ class WaveView(QWidget):
         high, low = t.px(12), self.height() - t.px(36)
         painter.setFont(t.font(11))
         painter.setPen(t.color("quiet"))
-        for y, word in ((high, self.tr("mark")), (low, self.tr("space"))):
+        for y, word in ((high, "mark"), (low, "space")):
             painter.drawText(QRectF(0, y - t.px(9), left - t.px(8), t.px(18)),
                              Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, word)  # fmt: skip
         points, level = [QPointF(left, high)], 1

@@ -214,7 +214,7 @@ class WireView(QWidget):
         self._picked: int | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(self.tr("Conductor map; up and down follow one conductor after the other"))
+        self.setAccessibleName("Conductor map; up and down follow one conductor after the other")
 
     def show_map(self, wiring: WireMap, theme: Theme) -> None:
         """Show another map."""

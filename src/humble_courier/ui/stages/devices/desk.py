@@ -1,70 +1,66 @@
 """The desk of the Devices page: sheets opened, begun from a relative, judged while they are written, saved."""
 
-from collections.abc import Callable
-
 from humble_courier.app.devices.own_sheets import begun_from, check, is_own, save
 from humble_courier.app.link.choices import sheet_names
-from humble_courier.catalog.load import Catalog
+from humble_courier.documents.reader import read_text
+from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.devices.stage import DevicesStage
-from humble_courier.ui.theme import Theme
-
-Do = Callable[[Callable[[], object]], None]
+from humble_courier.ui.workplace import Workplace
 
 
-class DevicesDesk:
+class DevicesDesk(StageDesk):
     """Everything of the Devices page that is not drawing."""
 
-    def __init__(self, stage: DevicesStage, catalog: Catalog, do: Do) -> None:
-        self.stage, self.catalog, self._do = stage, catalog, do
-        self.theme = Theme()
+    def __init__(self, work: Workplace) -> None:
+        self.stage = DevicesStage()
+        super().__init__(self.stage, work)
+        self.catalog = work.catalog
         self._ids: list[str] = []
         self._at = -1
         self._said = ""
+        stage = self.stage
         stage.opened.connect(self._open)
         stage.begun.connect(self._begin)
         stage.changed.connect(self._judge)
-        stage.saved.connect(lambda: self._do(self._save))
+        stage.saved.connect(lambda: self.work.do(self._save))
 
-    def show(self, theme: Theme) -> None:
+    def show(self) -> None:
         """Show the sheets; the first one is opened where none is yet."""
-        self.theme = theme
         names = sheet_names(self.catalog)
         self._ids = [id_ for id_, _, _ in names]
-        told = [name + (self.stage.tr(" (your own)") if is_own(id_, self.catalog) else "") for id_, name, _ in names]
+        told = [name + (" (your own)" if is_own(id_, self.catalog) else "") for id_, name, _ in names]
         self.stage.show_sheets(told, self._at)
         if self._at < 0 and not self.stage.text.toPlainText():
             self._open(0)
         self._say()
 
     def _say(self) -> None:
-        headline = self.stage.tr("{n} device sheets; {m} of your own")
+        headline = "{n} device sheets; {m} of your own"
         own = sum(is_own(id_, self.catalog) for id_ in self._ids)
-        hint = self.stage.tr("What follows from the text stands to the right. A shipped sheet is saved as your own.")
+        hint = "What follows from the text stands to the right. A shipped sheet is saved as your own."
         self.stage.say(headline.format(n=len(self._ids), m=own), self._said or hint)
 
     def _open(self, at: int) -> None:
         if 0 <= at < len(self._ids):
             self._at = at
             self.stage.show_sheets(self.stage._rows, at)
-            self._do(lambda: self.stage.show_text(self._text(self._ids[at])))
+            self.work.do(lambda: self.stage.show_text(self._text(self._ids[at])))
             self._judge()
 
     def _text(self, id_: str) -> str:
-        from humble_courier.documents.reader import read_text
-
         return read_text(self.catalog.sheet_file(id_))
 
     def _begin(self, at: int) -> None:
         relative = self._ids[at] if 0 <= at < len(self._ids) else None
-        self._do(lambda: self.stage.show_text(begun_from(relative, self.catalog)))
+        self.work.do(lambda: self.stage.show_text(begun_from(relative, self.catalog)))
         self._judge()
 
     def _judge(self) -> None:
         self._said = ""
-        self.stage.show_check(check(self.stage.text.toPlainText(), self.catalog), self.theme)
+        self.stage.show_check(check(self.stage.text.toPlainText(), self.catalog), self.work.theme)
 
     def _save(self) -> None:
         path = save(self.stage.text.toPlainText(), self.catalog)
-        self._said = self.stage.tr("Saved as {file}. It can be picked for a new link.").format(file=path)
+        self._said = f"Saved as {path}. It can be picked for a new link."
         ids = [id_ for id_, _, _ in sheet_names(self.catalog)]
         self._at = ids.index(path.stem)

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from humble_courier.app.devices.own_sheets import Checked
-from humble_courier.ui.stage import StageWidget
+from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, clear, label
 
@@ -32,10 +32,10 @@ class DevicesStage(StageWidget):
     def __init__(self) -> None:
         super().__init__()
         self.sheets = QListWidget()
-        self.sheets.setAccessibleName(self.tr("Device sheets"))
+        self.sheets.setAccessibleName("Device sheets")
         self.sheets.currentRowChanged.connect(self.opened.emit)
         self.text = QPlainTextEdit()
-        self.text.setAccessibleName(self.tr("The sheet as text"))
+        self.text.setAccessibleName("The sheet as text")
         self.text.setTabChangesFocus(True)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
@@ -48,7 +48,7 @@ class DevicesStage(StageWidget):
         inner.setLayout(self.told)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
-        scroll.setAccessibleName(self.tr("What follows from the sheet"))
+        scroll.setAccessibleName("What follows from the sheet")
         scroll.setWidget(inner)
         body = QHBoxLayout()
         body.setSpacing(12)
@@ -56,12 +56,12 @@ class DevicesStage(StageWidget):
             body.addWidget(widget, stretch)
         self.column.addLayout(body, 1)
         row = QHBoxLayout()
-        row.addWidget(button(self.tr("New from a blank"), "", lambda: self.begun.emit(-1), "Ctrl+B"))
-        alike = button(self.tr("New from this one"), "", lambda: self.begun.emit(self.sheets.currentRow()), "Ctrl+N")
+        row.addWidget(button("New from a blank", "", lambda: self.begun.emit(-1), "Ctrl+B"))
+        alike = button("New from this one", "", lambda: self.begun.emit(self.sheets.currentRow()), "Ctrl+N")
         row.addWidget(alike)
-        row.addWidget(button(self.tr("Take back"), "", self.text.undo, "Ctrl+Z"))
+        row.addWidget(button("Take back", "", self.text.undo, "Ctrl+Z"))
         row.addStretch(1)
-        self.save = button(self.tr("Save this sheet"), "main", self.saved.emit, "Ctrl+S")
+        self.save = button("Save this sheet", "main", self.saved.emit, "Ctrl+S")
         row.addWidget(self.save)
         self.column.addLayout(row)
         self._rows: list[str] = []
@@ -90,14 +90,14 @@ class DevicesStage(StageWidget):
         self.save.setEnabled(not found.problem)
         self._mark(found.line if found.problem else None, theme)
         if found.problem:
-            where = self.tr("Line {n}").format(n=found.line) if found.line else self.tr("This sheet")
+            where = f"Line {found.line}" if found.line else "This sheet"
             self.told.addWidget(label(where, "title"))
             self.told.addWidget(label(found.problem, "wrong", wrap=True))
         for act in found.acts:
             if act.caution:
                 self.told.addWidget(label(f"▲ {act.caution}", "caution", wrap=True))
             self.told.addWidget(label(act.act, "title", wrap=True))
-            self.told.addWidget(label(self.tr("done when: {proof}").format(proof=act.proof), "small", wrap=True))
+            self.told.addWidget(label(f"done when: {act.proof}", "small", wrap=True))
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
         for line, (what, value) in enumerate(found.about):

@@ -5,7 +5,7 @@ from functools import partial
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from humble_courier.ui.stage import StageWidget
+from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.widgets.basics import button, clear, label
 
 Row = tuple[str, str, int, str]  # name, what it is, count, history
@@ -29,20 +29,20 @@ class KitStage(StageWidget):
         inner.setLayout(self._grid)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
-        scroll.setAccessibleName(self.tr("Parts in the kit"))
+        scroll.setAccessibleName("Parts in the kit")
         scroll.setWidget(inner)
         self.column.addWidget(scroll, 1)
         self.catalog = QComboBox()
-        self.catalog.setAccessibleName(self.tr("Part of the catalog to add"))
+        self.catalog.setAccessibleName("Part of the catalog to add")
         add = QHBoxLayout()
-        add.addWidget(label(self.tr("Add a standard part"), "small"))
+        add.addWidget(label("Add a standard part", "small"))
         add.addWidget(self.catalog, 1)
-        add.addWidget(button(self.tr("Add"), "main", lambda: self.added.emit(self.catalog.currentData()), "Ctrl+A"))
+        add.addWidget(button("Add", "main", lambda: self.added.emit(self.catalog.currentData()), "Ctrl+A"))
         self.column.addLayout(add)
         self.column.addLayout(self._own_lead())
         files = QHBoxLayout()
-        files.addWidget(button(self.tr("Open a kit file"), "", self.opened.emit, "Ctrl+O"))
-        files.addWidget(button(self.tr("Save the kit as a file"), "", self.saved.emit, "Ctrl+S"))
+        files.addWidget(button("Open a kit file", "", self.opened.emit, "Ctrl+O"))
+        files.addWidget(button("Save the kit as a file", "", self.saved.emit, "Ctrl+S"))
         files.addStretch(1)
         self.column.addLayout(files)
         self._shown: list[Row] | None = None
@@ -50,15 +50,15 @@ class KitStage(StageWidget):
     def _own_lead(self) -> QVBoxLayout:
         """A lead of one's own in words."""
         column = QVBoxLayout()
-        column.addWidget(label(self.tr("Or a lead of your own: name, its two ends, contact to contact"), "small"))
+        column.addWidget(label("Or a lead of your own: name, its two ends, contact to contact", "small"))
         row = QHBoxLayout()
         self.fields = [QLineEdit() for _ in range(4)]
         hints = zip(("name on its label", "D9 socket", "D9 plug", "2-3, 3-2, 5-5"), (3, 2, 2, 3), strict=True)
         for field, (hint, stretch) in zip(self.fields, hints, strict=True):
-            field.setPlaceholderText(self.tr(hint))
-            field.setAccessibleName(self.tr(hint))
+            field.setPlaceholderText(hint)
+            field.setAccessibleName(hint)
             row.addWidget(field, stretch)
-        row.addWidget(button(self.tr("Add the lead"), "", self._made, "Ctrl+L"))
+        row.addWidget(button("Add the lead", "", self._made, "Ctrl+L"))
         column.addLayout(row)
         return column
 
@@ -70,11 +70,11 @@ class KitStage(StageWidget):
         pieces = sum(row[2] for row in rows)
         if rows:
             self.say(
-                self.tr("{n} parts are in the kit").format(n=pieces),
-                self.tr("Chains are searched in it. Each proof notes that its parts have served."),
+                f"{pieces} parts are in the kit",
+                "Chains are searched in it. Each proof notes that its parts have served.",
             )
         else:
-            self.say(self.tr("The kit is empty"), self.tr("Add what is in your bag: then the best chain is found for you."))
+            self.say("The kit is empty", "Add what is in your bag: then the best chain is found for you.")
         if self.catalog.count() == 0:
             for id_, name in offered:
                 self.catalog.addItem(name, id_)

@@ -1,25 +1,41 @@
 """A link of one's own: pick the port, the parts and the device."""
 
+from dataclasses import dataclass
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from humble_courier.app.wire.wire_map import WireMap
-from humble_courier.host.kinds import HostPort
-from humble_courier.ui.stage import StageWidget
-from humble_courier.ui.stages.port.stage import describe
+from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
 from humble_courier.ui.widgets.wire_view import WireView
 
 
-class FirstLinkStage(StageWidget):
+@dataclass(frozen=True)
+class Picked:
+    """What was picked: name of the link, address of the port, ids of adapter, cable and device; empty where nothing was."""
+
+    name: str
+    address: str
+    adapter: str
+    cable: str
+    device: str
+
+    @property
+    def parts(self) -> list[str]:
+        """The parts from the computer to the device."""
+        return [part for part in (self.adapter, self.cable) if part]
+
+
+class NewLinkStage(StageWidget):
     """The way into an empty program, with the wiring of what is picked judged at once.
 
-    `made` gives name, port address, adapter, cable and device ids; `changed` adapter, cable and device.
+    `made` and `changed` give what is picked.
     """
 
-    made = pyqtSignal(str, str, str, str, str)
-    changed = pyqtSignal(str, str, str)
+    made = pyqtSignal(object)
+    changed = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -31,11 +47,11 @@ class FirstLinkStage(StageWidget):
         self.port.setEditable(True)
         self.name = QLineEdit()
         rows = [
-            (self.tr("1  Port of this computer"), self.port, self.tr("/dev/ttyUSB0, or an address")),
-            (self.tr("2  Adapter"), self.adapter, self.tr("what is plugged into the computer")),
-            (self.tr("3  Cable"), self.cable, self.tr("what goes to the device; more parts later on the Wire stage")),
-            (self.tr("4  Device"), self.device, self.tr("its sheet, or the kind of socket it has")),
-            (self.tr("5  Name of the link"), self.name, self.tr("place and device, as in Weir, level logger")),
+            ("1  Port of this computer", self.port, "/dev/ttyUSB0, or an address"),
+            ("2  Adapter", self.adapter, "what is plugged into the computer"),
+            ("3  Cable", self.cable, "what goes to the device; more parts later on the Wire stage"),
+            ("4  Device", self.device, "its sheet, or the kind of socket it has"),
+            ("5  Name of the link", self.name, "place and device, as in Weir, level logger"),
         ]
         for i, (title, widget, hint) in enumerate(rows):
             grid.addWidget(label(title, "title"), 2 * i, 0)
@@ -53,10 +69,8 @@ class FirstLinkStage(StageWidget):
         body.addLayout(left)
         body.addLayout(self._preview(), 1)
         self.column.addLayout(body, 1)
-        self.create_button = button(self.tr("Put this link on the line"), "main", self._create, "Ctrl+L")
+        self.create_button = button("Put this link on the line", "main", self._create, "Ctrl+L")
         grid.addWidget(self.create_button, 2 * len(rows), 1)
-        self.problem = label("", "wrong", wrap=True)
-        left.insertWidget(1, self.problem)
 
     def _preview(self) -> QVBoxLayout:
         """What the picked parts would make, before they are joined."""
@@ -71,22 +85,24 @@ class FirstLinkStage(StageWidget):
 
     def show_preview(self, wiring: WireMap, theme: Theme) -> None:
         """Show the wiring of what is picked."""
-        self.preview_title.setText(self.tr("These parts: {verdict}").format(verdict=wiring.headline))
+        self.preview_title.setText(f"These parts: {wiring.headline}")
         self.preview_reason.setText(wiring.reason)
         self.map.show_map(wiring, theme)
 
     def _tell_change(self) -> None:
         if self._filling:
             return
-        self.changed.emit(self.adapter.currentData() or "", self.cable.currentData() or "", self.device.currentData() or "")
+        self.changed.emit(self._picked())
 
     def _create(self) -> None:
-        address = (
-            self.port.currentData() if self.port.currentText() == self.port.itemText(self.port.currentIndex()) else None
-        )
-        self.made.emit(
+        self.made.emit(self._picked())
+
+    def _picked(self) -> Picked:
+        port = self.port
+        listed = port.currentData() if port.currentText() == port.itemText(port.currentIndex()) else None
+        return Picked(
             self.name.text().strip(),
-            address or self.port.currentText().strip(),
+            listed or port.currentText().strip(),
             self.adapter.currentData() or "",
             self.cable.currentData() or "",
             self.device.currentData() or "",
@@ -94,7 +110,7 @@ class FirstLinkStage(StageWidget):
 
     def show_choices(
         self,
-        ports: list[HostPort],
+        ports: list[tuple[str, str]],
         adapters: list[tuple[str, str]],
         cables: list[tuple[str, str]],
         devices: list[tuple[str, str]],
@@ -102,12 +118,9 @@ class FirstLinkStage(StageWidget):
     ) -> None:
         """Offer what there is; `empty` where no link exists yet."""
         if empty:
-            self.say(
-                self.tr("No link yet: begin with what lies on the bench"), self.tr("Five lines; each can be changed later.")
-            )
+            self.say("No link yet: begin with what lies on the bench", "Five lines; each can be changed later.")
         else:
-            self.say(self.tr("Another link"), self.tr("Five lines; each can be changed later."))
-        self.problem.setText("")
+            self.say("Another link", "Five lines; each can be changed later.")
         self._filling = True
         for box, items in ((self.adapter, adapters), (self.cable, cables), (self.device, devices)):
             box.clear()
@@ -116,14 +129,10 @@ class FirstLinkStage(StageWidget):
         self._filling = False
         self._tell_change()
         self.port.clear()
-        for port in ports:
-            self.port.addItem(describe(port), port.address)
+        for address, told in ports:
+            self.port.addItem(told, address)
         if not ports:
             self.port.setCurrentText("")
             edit = self.port.lineEdit()
             if edit is not None:
-                edit.setPlaceholderText(self.tr("no port found: plug the adapter in, or type an address"))
-
-    def show_problem(self, text: str) -> None:
-        """Say what stands in the way, at its place."""
-        self.problem.setText(text)
+                edit.setPlaceholderText("no port found: plug the adapter in, or type an address")

@@ -1,34 +1,20 @@
 """The desk of the Port stage: the machine is watched while the stage is open; commands are shown and copied, never run."""
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+from msgspec.structs import replace
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QDialog, QFileDialog
 
-from humble_courier.app.demo.machine import DemoMachine
 from humble_courier.app.link.headlines import adapter_story, port_headline
-from humble_courier.app.link.workbench import Workbench
 from humble_courier.app.port.drivers import plan_for
+from humble_courier.app.port.kernel_log import live_log
 from humble_courier.app.port.label import port_label
-from humble_courier.app.port.machine import Machine, PortRow, Seen
-from humble_courier.app.port.numbers import NumberNeed, told
-from humble_courier.app.port.profiles import (
-    NETWORK,
-    keep_latency,
-    load_profile,
-    network_addresses,
-    old_latency,
-    profile_of,
-    save_profile,
-    told_again,
-)
-from humble_courier.catalog.load import Catalog
-from humble_courier.errors import CourierError
-from humble_courier.host.kinds import PortKind
-from humble_courier.host.live_log import live_log
-from humble_courier.host.plug_events import plug_events
+from humble_courier.app.port.machine import Machine, PortRow, Seen, plug_events
+from humble_courier.app.port.naming import rules_of
+from humble_courier.app.port.numbers import needs_of, told
+from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.paper.label import write_label
 from humble_courier.ui.stages.port.log_dialog import LogDialog
 from humble_courier.ui.stages.port.name_dialog import NameDialog
@@ -36,27 +22,27 @@ from humble_courier.ui.stages.port.numbers_dialog import NumbersDialog
 from humble_courier.ui.stages.port.plan_dialog import PlanDialog
 from humble_courier.ui.stages.port.port_watch import PortWatch
 from humble_courier.ui.stages.port.stage import PortStage
-from humble_courier.ui.theme import Theme
+from humble_courier.ui.workplace import Workplace
 
 
-class PortDesk:
+class PortDesk(StageDesk):
     """Everything of the Port stage that is not drawing."""
 
-    def __init__(self, stage: PortStage, catalog: Catalog, complain: Callable[[CourierError], None]) -> None:
-        self.stage, self.catalog, self._complain = stage, catalog, complain
-        self.real = Machine(catalog)
-        self.demo: DemoMachine | None = None
-        self._simulated: Machine | None = None
-        self.bench: Workbench | None = None
-        self.theme = Theme()
+    def __init__(self, work: Workplace) -> None:
+        self.stage = PortStage()
+        super().__init__(self.stage, work)
+        self.real = Machine(work.catalog)
+        self.demo = work.machine
+        self._simulated = Machine(work.catalog, self.demo.root) if self.demo is not None else None
         self.dialog: QDialog | None = None
-        self.watcher = PortWatch(stage, plug_events())
+        self.watcher = PortWatch(self.stage, plug_events())
         self._connect()
 
     def _connect(self) -> None:
         """All connections of the stage, in one place."""
         stage = self.stage
         self.watcher.looked.connect(self._looked)
+        stage.chosen.connect(self._choose)
         stage.again.connect(self._watch)
         stage.marked.connect(lambda _: self._show_steps())
         stage.pulled.connect(self._pull)
@@ -71,19 +57,13 @@ class PortDesk:
 
     @property
     def machine(self) -> Machine:
-        """The machine that is looked at."""
+        """The machine that is looked at: the demo's first, where it is the demo."""
         return self._simulated or self.real
 
-    def simulate(self, demo: DemoMachine) -> None:
-        """Look at the demo's machine first."""
-        self.demo = demo
-        self._simulated = Machine(self.catalog, demo.root)
-
-    def show(self, bench: Workbench, theme: Theme) -> None:
-        """The stage is open: look at once, then every second."""
-        self.bench, self.theme = bench, theme
-        addresses = {bench.link.address or "", *network_addresses(bench.store)}
-        self.real.network = tuple(sorted(a for a in addresses if a.startswith(NETWORK)))
+    def show(self) -> None:
+        """The stage is open: look at once, then now and then."""
+        link = self.link()
+        self.real.network = link.profiles.network(link.document.link.address or "")
         self.machine.refresh()
         self.watcher.start(self.machine)
         self._show()
@@ -94,7 +74,7 @@ class PortDesk:
 
     def _looked(self, seen: Seen) -> None:
         """A look beside the window is done."""
-        if self.bench is None or not self.stage.isVisible():
+        if self.work.link is None or not self.stage.isVisible():
             self.watcher.stop()
             return
         self.machine.take(seen)
@@ -106,19 +86,16 @@ class PortDesk:
         self._show()
 
     def _show(self) -> None:
-        bench = self.bench
-        assert bench is not None
-        machine, stage = self.machine, self.stage
-        mark = self.stage.tr("Simulated machine: ") if machine.simulated else ""
-        stage.say(*port_headline(bench))
+        link, machine, stage = self.link(), self.machine, self.stage
+        mark = "Simulated machine: " if machine.simulated else ""
+        stage.say(*port_headline(link))
         which, _ = machine.headline()
         out = self.demo is not None and self.demo.pulled
         stage.show_machine(machine.rows(), f"{mark}{which}", machine.simulated, self.demo is not None, out)
-        caution, _, opening = adapter_story(bench)
+        caution, _, opening = adapter_story(link)
         if not machine.simulated:
-            again = told_again(load_profile(bench.store, bench.link_id), machine.ports)
-            opening = f"{again} {opening}".strip()
-        stage.show_link(bench.link.address or "", caution, opening)
+            opening = f"{link.profiles.told(machine.ports)} {opening}".strip()
+        stage.show_link(link.document.link.address or "", caution, opening)
         self._show_steps()
 
     def _marked(self) -> PortRow | None:
@@ -126,20 +103,38 @@ class PortDesk:
         return rows[at] if 0 <= at < len(rows) else None
 
     def _show_steps(self) -> None:
-        row = self._marked()
+        row, theme = self._marked(), self.work.theme
         _, hint = self.machine.headline()
         if row is None:
-            self.stage.show_steps(hint, [], False, self.theme)
+            self.stage.show_steps(hint, [], False, theme)
             return
         port = row.port
         if port is not None:
-            story = self.machine.story(port, old_latency(self.bench.store, port) if self.bench else None)
-            self.stage.show_steps(hint, story, port.usb is not None, self.theme)
+            story = self.machine.story(port, self.link().profiles.old_latency(port))
+            self.stage.show_steps(hint, story, port.usb is not None, theme)
             if not self.machine.simulated:
                 self.stage.address.setText(port.address)
         else:
             steps = self.machine.idle_story(row.idle) if row.idle else []
-            self.stage.show_steps(hint, steps, False, self.theme)
+            self.stage.show_steps(hint, steps, False, theme)
+
+    def _choose(self, address: str) -> None:
+        """Use a port for this link; which adapter it is, is kept with it, so that it is found again."""
+        link = self.link()
+        if not address:
+            return
+        port = next((p for p in self.machine.ports if p.address == address), None)
+
+        def choose() -> None:
+            document = link.document
+            settings = document.link.computer_settings or document.link.device_settings
+            if port is not None and not self.machine.simulated:
+                link.profiles.chosen(port, str(settings or ""))
+            link.change(replace(document.model, address=address))
+
+        self.work.do(choose)
+
+    # The demo's plugs
 
     def _pull(self) -> None:
         row = self._marked()
@@ -155,70 +150,60 @@ class PortDesk:
 
     def _switch(self) -> None:
         if self.demo is not None:
-            self._simulated = None if self._simulated is not None else Machine(self.catalog, self.demo.root)
+            simulated = self._simulated is not None
+            self._simulated = None if simulated else Machine(self.work.catalog, self.demo.root)
             self.watcher.start(self.machine)
         self._watch()
+
+    # Dialogs and paper
 
     def _log(self) -> None:
         text = self.demo.log if self.demo is not None and self.machine.simulated else ""
         self._open(LogDialog(self.stage, self.machine, text, live_log))
 
     def _plan(self) -> None:
-        self._open(PlanDialog(self.stage, partial(plan_for, self.catalog), self.theme))
+        self._open(PlanDialog(self.stage, partial(plan_for, self.work.catalog), self.work.theme))
 
     def _name(self) -> None:
         row = self._marked()
         if row is not None and row.port is not None and row.port.usb is not None:
-            self._open(NameDialog(self.stage, row.port, self.machine.ports, self._copy, self.theme))
+            rules = rules_of(row.port, self.machine.ports)
+            self._open(NameDialog(self.stage, rules, bool(row.port.usb.serial), self._copy, self.work.theme))
 
     def _numbers(self) -> None:
-        adapters = [p for p in self.machine.ports if p.kind in (PortKind.USB, PortKind.NATIVE)]
-        needs = [NumberNeed(p.address, at, 0) for at, p in enumerate(adapters, start=1)]
-        self._open(NumbersDialog(self.stage, needs, partial(told, catalog=self.catalog), self.theme))
+        tell = partial(told, catalog=self.work.catalog)
+        self._open(NumbersDialog(self.stage, needs_of(self.machine.ports), tell, self.work.theme))
 
     def _label(self) -> None:
         """Ask for a file and print the label of this link's adapter."""
-        chosen, _ = QFileDialog.getSaveFileName(self.stage, self.stage.tr("Save"), "label.pdf", "PDF (*.pdf)")
+        chosen, _ = QFileDialog.getSaveFileName(self.stage, "Save", "label.pdf", "PDF (*.pdf)")
         if chosen:
             self.save_label(Path(chosen))
 
     def save_label(self, path: Path) -> None:
         """Write the label of this link's adapter."""
-        bench = self.bench
-        assert bench is not None
-        try:
-            write_label(port_label(bench.link, bench.name, load_profile(bench.store, bench.link_id)), path)
-        except CourierError as error:
-            self._complain(error)
+        link = self.link()
+        document = link.document
+        self.work.do(lambda: write_label(port_label(document.link, document.name, link.profiles.profile), path))
 
     def _open(self, dialog: QDialog) -> None:
         self.dialog = dialog
         dialog.show()
 
-    def chosen(self, address: str) -> None:
-        """A port was chosen for the link: its profile is kept, so that the adapter is found again."""
-        bench = self.bench
-        port = next((p for p in self.machine.ports if p.address == address), None)
-        if bench is None or port is None or self.machine.simulated:
-            return
-        settings = bench.link.computer_settings or bench.link.device_settings
-        save_profile(bench.store, bench.link_id, profile_of(port, str(settings or "")))
-
     def _set_latency(self, ms: int) -> None:
         """Set the timer of the marked port, because somebody asked; the old value is kept in the record."""
-        row, bench = self._marked(), self.bench
-        if row is None or row.port is None or bench is None:
+        row, link = self._marked(), self.link()
+        port = row.port if row is not None else None
+        if port is None:
             return
-        try:
-            old = self.machine.set_latency(row.port, ms)
-            keep_latency(bench.store, row.port, old, ms)
-            bench.measured(
-                f"latency {row.port.name}", f"Latency timer of {row.port.address} set to {ms} ms; it was {old} ms"
-            )
-        except CourierError as error:
-            self._complain(error)
-            return
-        self._watch()
+
+        def set_it() -> None:
+            old = self.machine.set_latency(port, ms)
+            link.profiles.keep_latency(port, old, ms)
+            told = f"Latency timer of {port.address} set to {ms} ms; it was {old} ms"
+            link.ledger.measured(f"latency {port.name}", told)
+
+        self.work.do(set_it)
 
     @staticmethod
     def _copy(text: str) -> None:

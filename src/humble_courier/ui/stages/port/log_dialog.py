@@ -35,22 +35,20 @@ class LogDialog(QDialog):
     def __init__(self, parent: QWidget, machine: Machine, text: str, live: Callable[[], str]) -> None:
         super().__init__(parent)
         self._machine, self._live = machine, live
-        self.setWindowTitle(self.tr("Kernel log"))
+        self.setWindowTitle("Kernel log")
         self.resize(820, 560)
         column = QVBoxLayout(self)
-        column.addWidget(
-            label(self.tr("Paste what dmesg or the journal says; files can be dropped here."), "quiet", wrap=True)
-        )
+        column.addWidget(label("Paste what dmesg or the journal says; files can be dropped here.", "quiet", wrap=True))
         self.text = LogText(text)
-        self.text.setAccessibleName(self.tr("Kernel log"))
+        self.text.setAccessibleName("Kernel log")
         column.addWidget(self.text, 2)
         self.said = label("", "", wrap=True)
         column.addWidget(self.said, 1)
         row = QHBoxLayout()
-        self.live = button(self.tr("Read this machine's log"), "", self._read_live, "Ctrl+R")
+        self.live = button("Read this machine's log", "", self._read_live, "Ctrl+R")
         row.addWidget(self.live)
         row.addStretch(1)
-        row.addWidget(button(self.tr("Close"), "main", self.close, "Esc"))
+        row.addWidget(button("Close", "main", self.close, "Esc"))
         column.addLayout(row)
         self.text.textChanged.connect(self._tell)
         self.text.dropped.connect(self._read_file)
@@ -68,7 +66,7 @@ class LogDialog(QDialog):
         except CourierError as error:
             self.said.setText(str(error))
             return
-        self.text.setPlainText(self.tr("read from {path}").format(path=path))
+        self.text.setPlainText(f"read from {path}")
         self._say(told)
 
     def _tell(self) -> None:

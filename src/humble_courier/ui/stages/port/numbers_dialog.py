@@ -4,9 +4,8 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QDialog, QGridLayout, QLineEdit, QSpinBox, QVBoxLayout, QWidget
 
-from humble_courier.app.port.numbers import NumberNeed
+from humble_courier.app.port.numbers import HIGHEST, NumberNeed
 from humble_courier.errors import CourierError
-from humble_courier.host.numbers import HIGHEST
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, clear, label
 
@@ -21,33 +20,33 @@ class NumbersDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self._adapters, self._tell = adapters, tell
-        self.setWindowTitle(self.tr("Numbers for old programs"))
+        self.setWindowTitle("Numbers for old programs")
         self.setMinimumWidth(theme.px(640))
         column = QVBoxLayout(self)
-        hint = self.tr("Programs that accept low port numbers only: say what each accepts, and what holds a number already.")
+        hint = "Programs that accept low port numbers only: say what each accepts, and what holds a number already."
         column.addWidget(label(hint, "quiet", wrap=True))
         grid = QGridLayout()
-        for at, text in enumerate((self.tr("Adapter"), self.tr("Number now"), self.tr("Its program accepts up to"))):
+        for at, text in enumerate(("Adapter", "Number now", "Its program accepts up to")):
             grid.addWidget(label(text, "small"), 0, at)
         self.spins: list[tuple[QSpinBox, QSpinBox]] = []
         for row, need in enumerate(adapters, start=1):
             grid.addWidget(label(need.adapter), row, 0)
-            pair = self._spin(need.number, self.tr("none")), self._spin(need.highest, self.tr("any number"))
+            pair = self._spin(need.number, "none"), self._spin(need.highest, "any number")
             for at, spin in enumerate(pair, start=1):
-                spin.setAccessibleName(f"{need.adapter}: {(self.tr('number now'), self.tr('highest accepted'))[at - 1]}")
+                spin.setAccessibleName(f"{need.adapter}: {(('number now'), ('highest accepted'))[at - 1]}")
                 grid.addWidget(spin, row, at)
             self.spins.append(pair)
         column.addLayout(grid)
         self.reserved = QLineEdit()
-        self.reserved.setAccessibleName(self.tr("Numbers that something else occupies"))
-        self.reserved.setPlaceholderText(self.tr("Numbers that something else occupies, as in 1, 3"))
+        self.reserved.setAccessibleName("Numbers that something else occupies")
+        self.reserved.setPlaceholderText("Numbers that something else occupies, as in 1, 3")
         self.reserved.textChanged.connect(lambda _: self._show())
         column.addWidget(self.reserved)
         self.headline = label("", "headline", wrap=True)
         column.addWidget(self.headline)
         self.steps = QVBoxLayout()
         column.addLayout(self.steps)
-        column.addWidget(button(self.tr("Close"), "main", self.close, "Esc"))
+        column.addWidget(button("Close", "main", self.close, "Esc"))
         self._show()
 
     def _spin(self, value: int, none: str) -> QSpinBox:

@@ -15,13 +15,13 @@ class PlanDialog(QDialog):
     def __init__(self, parent: QWidget, plan: Callable[[Laptop], tuple[DriverStep, ...]], theme: Theme) -> None:
         super().__init__(parent)
         self._plan = plan
-        self.setWindowTitle(self.tr("Driver plan"))
+        self.setWindowTitle("Driver plan")
         self.setMinimumWidth(theme.px(680))
         column = QVBoxLayout(self)
-        column.addWidget(label(self.tr("For the laptop that will do the job"), "headline"))
-        self.linux = QCheckBox(self.tr("It runs Linux"))
-        self.administrator = QCheckBox(self.tr("You have administrator rights there"))
-        self.signed = QCheckBox(self.tr("It takes signed drivers only"))
+        column.addWidget(label("For the laptop that will do the job", "headline"))
+        self.linux = QCheckBox("It runs Linux")
+        self.administrator = QCheckBox("You have administrator rights there")
+        self.signed = QCheckBox("It takes signed drivers only")
         self.administrator.setChecked(True)
         row = QHBoxLayout()
         for box in (self.linux, self.administrator, self.signed):
@@ -30,7 +30,7 @@ class PlanDialog(QDialog):
         column.addLayout(row)
         self.steps = QVBoxLayout()
         column.addLayout(self.steps)
-        column.addWidget(button(self.tr("Close"), "main", self.close, "Esc"))
+        column.addWidget(button("Close", "main", self.close, "Esc"))
         self._tell()
 
     def _tell(self) -> None:

@@ -5,8 +5,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 from PyQt6.sip import voidptr
 
-from humble_courier.app.port.machine import Machine, Seen
-from humble_courier.host.plug_events import PlugEvents
+from humble_courier.app.port.machine import Machine, PlugEvents, Seen
 
 POLL_MS = 1000  # where nothing tells of plugs: a plug is out for longer than a second
 REST_MS = 5000  # where udev tells: the rest of what may change, such as who holds a port

@@ -6,24 +6,12 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem
 
 from humble_courier.app.port.machine import PortRow
 from humble_courier.app.port.story import StoryStep
-from humble_courier.host.kinds import HostPort
-from humble_courier.ui.stage import StageWidget
+from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import ButtonGrid, act, button, label, rename
+from humble_courier.ui.widgets.basics import ButtonGrid, button, label, page_button, rename
 from humble_courier.ui.widgets.steps_view import StepsView
 
 LEAST = 150  # pixels of the list: three ports and a half
-
-
-def describe(port: HostPort) -> str:
-    """A port in one line: address, what claims it, what the device reports of itself."""
-    native = port.address.startswith("/dev/ttyS")
-    words = [port.address, "built in" if native else f"claimed by {port.driver}" if port.driver else "no driver named"]
-    if port.product:
-        words.append(f"reports “{port.product}”")
-    if not port.may_open:
-        words.append("no permission")
-    return " · ".join(words)
 
 
 class PortStage(StageWidget):
@@ -45,7 +33,7 @@ class PortStage(StageWidget):
         self.which = label("", "title")
         self.column.addWidget(self.which)
         self.ports = QListWidget()
-        self.ports.setAccessibleName(self.tr("Serial ports, as they come and go"))
+        self.ports.setAccessibleName("Serial ports, as they come and go")
         self.ports.setWordWrap(True)
         self.ports.setMinimumHeight(LEAST)
         self.ports.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -69,10 +57,10 @@ class PortStage(StageWidget):
         self.column.addWidget(self.acts)
         row = QHBoxLayout()
         self.address = QLineEdit()
-        self.address.setAccessibleName(self.tr("Address of this link's port"))
+        self.address.setAccessibleName("Address of this link's port")
         self.address.setPlaceholderText("/dev/ttyUSB0, socket://HOST:PORT, rfc2217://HOST:PORT, sim://bench/DEVICE")
-        self.use = button(self.tr("Use this port"), "main", lambda: self.chosen.emit(self.address.text().strip()), "Ctrl+P")
-        row.addWidget(label(self.tr("This link's port"), "small"))
+        self.use = button("Use this port", "main", lambda: self.chosen.emit(self.address.text().strip()), "Ctrl+P")
+        row.addWidget(label("This link's port", "small"))
         row.addWidget(self.address, 1)
         row.addWidget(self.use)
         self.column.addLayout(row)
@@ -82,25 +70,25 @@ class PortStage(StageWidget):
         self._rows: list[PortRow] = []
 
     def _acts(self) -> ButtonGrid:
-        self.pull = act("", "Ctrl+X", self.pulled.emit)
-        self.switch = act("", "Ctrl+R", self.machine_changed.emit)
-        self.name = act(self.tr("A name that stays"), "Ctrl+N", self.name_wanted.emit)
+        self.pull = page_button("", "Ctrl+X", self.pulled.emit)
+        self.switch = page_button("", "Ctrl+R", self.machine_changed.emit)
+        self.name = page_button("A name that stays", "Ctrl+N", self.name_wanted.emit)
         return ButtonGrid([
             self.pull,
-            act(self.tr("Look again"), "F5", self.again.emit),
-            act(self.tr("Kernel log"), "Ctrl+L", self.log_wanted.emit),
+            page_button("Look again", "F5", self.again.emit),
+            page_button("Kernel log", "Ctrl+L", self.log_wanted.emit),
             self.name,
-            act(self.tr("Driver plan"), "Ctrl+D", self.plan_wanted.emit),
-            act(self.tr("Port numbers"), "Ctrl+O", self.numbers_wanted.emit),
-            act(self.tr("Print a label"), "Ctrl+B", self.label_wanted.emit),
+            page_button("Driver plan", "Ctrl+D", self.plan_wanted.emit),
+            page_button("Port numbers", "Ctrl+O", self.numbers_wanted.emit),
+            page_button("Print a label", "Ctrl+B", self.label_wanted.emit),
             self.switch,
         ])  # fmt: skip
 
     def show_machine(self, rows: list[PortRow], which: str, simulated: bool, may_switch: bool, plug_out: bool) -> None:
         """Show the list; it keeps its mark while ports come and go."""
         self.which.setText(which)
-        rename(self.pull, self.tr("Put the plug back") if plug_out else self.tr("Pull this plug"), "Ctrl+X")
-        rename(self.switch, self.tr("Real machine") if simulated else self.tr("Simulated machine"), "Ctrl+R")
+        rename(self.pull, "Put the plug back" if plug_out else "Pull this plug", "Ctrl+X")
+        rename(self.switch, "Real machine" if simulated else "Simulated machine", "Ctrl+R")
         self.acts.leave_out([b for b, seen in ((self.pull, simulated), (self.switch, may_switch)) if not seen])
         if rows == self._rows:
             return
@@ -135,5 +123,5 @@ class PortStage(StageWidget):
         """Show this link's own port, what to beware of, and what opening it does to its lines."""
         if not self.address.hasFocus():
             self.address.setText(address)
-        self.caution.setText(self.tr("▲ Caution: {text}").format(text=caution) if caution else "")
+        self.caution.setText(f"▲ Caution: {caution}" if caution else "")
         self.opening.setText(opening)

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QScroll
 from humble_courier.app.prepare.sheet_acts import about, acts
 from humble_courier.catalog.entries import CautionEntry
 from humble_courier.documents.device import DeviceEntry
-from humble_courier.ui.stage import StageWidget
+from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.widgets.basics import WrapLabel, clear, label
 
 
@@ -39,7 +39,7 @@ class PrepareStage(StageWidget):
         inner.setLayout(self._acts)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
-        scroll.setAccessibleName(self.tr("Acts before the first word"))
+        scroll.setAccessibleName("Acts before the first word")
         scroll.setWidget(inner)
         inner.setObjectName("lanes")
         self.column.addWidget(scroll, 1)
@@ -50,20 +50,16 @@ class PrepareStage(StageWidget):
         todo = acts(sheet, cautions) if sheet is not None else []
         if sheet is None:
             self.say(
-                self.tr("No sheet for this device"),
-                self.tr("Work from its manual: power, mode, the right socket. Note the edition that you use."),
+                "No sheet for this device",
+                "Work from its manual: power, mode, the right socket. Note the edition that you use.",
             )
         else:
             left = len(todo) - len({i for i in done if i < len(todo)})
-            text = (
-                self.tr("Before the first word: {n} acts left at the {device}")
-                if left
-                else self.tr("{device}: all acts done")
-            )
+            text = "Before the first word: {n} acts left at the {device}" if left else "{device}: all acts done"
             headline = text.format(n=left, device=sheet.name.lower() if left else sheet.name)
             self.say(
                 headline,
-                self.tr("From: {edition}. Compare its edition with the manual on site.").format(edition=sheet.edition),
+                f"From: {sheet.edition}. Compare its edition with the manual on site.",
             )
         if self._shown == (sheet, done):
             return
@@ -83,7 +79,7 @@ class PrepareStage(StageWidget):
         if caution:
             row = QHBoxLayout()
             row.addWidget(label("▲", "caution"), 0, Qt.AlignmentFlag.AlignTop)
-            row.addWidget(label(self.tr("Caution: {text}").format(text=caution), "caution", wrap=True), 1)
+            row.addWidget(label(f"Caution: {caution}", "caution", wrap=True), 1)
             column.addLayout(row)
         tick = QCheckBox()
         tick.setAccessibleName(text)
@@ -95,14 +91,14 @@ class PrepareStage(StageWidget):
         words.pressed.connect(tick.toggle)
         line.addWidget(words, 1)
         column.addLayout(line)
-        column.addWidget(label(self.tr("done when: {proof}").format(proof=proof), "small"))
+        column.addWidget(label(f"done when: {proof}", "small"))
         return frame
 
     def _about(self, sheet: DeviceEntry) -> QFrame:
         frame = QFrame()
         column = QVBoxLayout(frame)
         column.setContentsMargins(0, 10, 0, 0)
-        column.addWidget(label(self.tr("What the sheet says"), "title"))
+        column.addWidget(label("What the sheet says", "title"))
         grid = QGridLayout()
         grid.setHorizontalSpacing(16)
         grid.setColumnStretch(1, 1)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListWidget, QListWidgetItem, QTextBrowser
 
 from humble_courier.documents.records import Proof
-from humble_courier.ui.stage import StageWidget
+from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.widgets.basics import button, label
 
 
@@ -24,22 +24,22 @@ class RecordsStage(StageWidget):
         body = QHBoxLayout()
         body.setSpacing(16)
         self.links = QListWidget()
-        self.links.setAccessibleName(self.tr("Links"))
+        self.links.setAccessibleName("Links")
         self.links.setMaximumWidth(300)
         self.links.itemActivated.connect(lambda item: self.open_link.emit(item.data(Qt.ItemDataRole.UserRole)))
         self.proof = QTextBrowser()
-        self.proof.setAccessibleName(self.tr("Newest proof"))
+        self.proof.setAccessibleName("Newest proof")
         body.addWidget(self.links, 1)
         body.addWidget(self.proof, 2)
-        self.column.addWidget(label(self.tr("Links (Enter opens one) and the newest proof"), "title"))
+        self.column.addWidget(label("Links (Enter opens one) and the newest proof", "title"))
         self.column.addLayout(body, 1)
         row = QGridLayout()
-        self.keep_button = button(self.tr("Keep the proof"), "main", self.keep.emit, "Ctrl+K")
+        self.keep_button = button("Keep the proof", "main", self.keep.emit, "Ctrl+K")
         acts = [
             self.keep_button,
-            button(self.tr("Link sheet as PDF"), "", self.pdf.emit, "Ctrl+S"),
-            button(self.tr("Wiring as SVG"), "", self.svg.emit, "Ctrl+G"),
-            button(self.tr("All records as JSON"), "", self.json.emit, "Ctrl+E"),
+            button("Link sheet as PDF", "", self.pdf.emit, "Ctrl+S"),
+            button("Wiring as SVG", "", self.svg.emit, "Ctrl+G"),
+            button("All records as JSON", "", self.json.emit, "Ctrl+E"),
         ]
         for i, act in enumerate(acts):
             row.addWidget(act, i // 2, i % 2)
@@ -51,11 +51,11 @@ class RecordsStage(StageWidget):
         if proofs:
             when = time.strftime("%Y-%m-%d %H:%M", time.localtime(proofs[-1].at))
             self.say(
-                self.tr("Proven {when}").format(when=when),
-                self.tr("Proofs of this link in the record: {n}.").format(n=len(proofs)),
+                f"Proven {when}",
+                f"Proofs of this link in the record: {len(proofs)}.",
             )
         else:
-            self.say(self.tr("Nothing is proven yet"), self.tr("A proof is kept once the device has answered."))
+            self.say("Nothing is proven yet", "A proof is kept once the device has answered.")
         self.keep_button.setEnabled(can_keep)
         self.links.clear()
         for id_, name in links:

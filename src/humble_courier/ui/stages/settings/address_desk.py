@@ -1,27 +1,23 @@
 """The desk of the address page: rows to plans and back, kept with the link."""
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
-from humble_courier.address.points import shown
-from humble_courier.app.demo.records import DEMO_SOCKETS
 from humble_courier.app.files import write_whole
-from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.settings import address_rows as sheets
-from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text
+from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text, next_start_shown
+from humble_courier.app.settings.sockets import sockets
 from humble_courier.app.settings.timings import Figure
 from humble_courier.documents.bus import BankModel
 from humble_courier.documents.reader import read_text
 from humble_courier.errors import BadInput
-from humble_courier.host.networks import addresses
 from humble_courier.ui.stages.settings.address_page import AddressPage, PlanKind
-from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import fill
+from humble_courier.ui.workplace import Workplace
 
-Do = Callable[[Callable[[], object]], None]
 RADIXES = [("10", "decimal"), ("8", "octal"), ("16", "hexadecimal")]
 GRID_EMPTY = sheets.Grid(16, ())
 
@@ -31,11 +27,10 @@ class AddressDesk(QObject):
 
     told = pyqtSignal(str, str)  # headline and reason, for the stage
 
-    def __init__(self, page: AddressPage, do: Do, sockets: Callable[[], list[tuple[str, str]]] = addresses) -> None:
+    def __init__(self, page: AddressPage, work: Workplace) -> None:
         super().__init__(page)
-        self.page, self._do, self._sockets = page, do, sockets
-        self.bench: Workbench | None = None
-        self.theme = Theme()
+        self.page, self.work = page, work
+        self._begun: OpenLink | None = None
         self._bank: BankModel | None = None
         page.kind_chosen.connect(self._again)
         for kind, pane in ((PlanKind.BUS, page.bus), (PlanKind.POINTS, page.points)):
@@ -48,29 +43,29 @@ class AddressDesk(QObject):
         page.network.changed.connect(self._again)
         fill(page.points.kind, RADIXES, "10")
 
-    def show(self, bench: Workbench, theme: Theme) -> None:
-        """Show the plans of a link, made anew from its device where none are kept."""
-        self.theme = theme
-        if self.bench is not bench:
-            self.bench = bench
-            self._begin(bench)
+    def show(self) -> None:
+        """Show the plans of the link, made anew from its device where none are kept."""
+        link = self.work.link
+        if link is not None and self._begun is not link:
+            self._begun = link
+            self._begin(link)
         self._again()
 
-    def _begin(self, bench: Workbench) -> None:
-        sheet, page = bench.link.sheet, self.page
-        fill(page.bus.kind, [(id_, entry.name) for id_, entry in bench.catalog.bus_protocols.items()], "rs485-generic")
+    def _begin(self, link: OpenLink) -> None:
+        sheet, page = link.document.link.sheet, self.page
+        fill(page.bus.kind, [(id_, entry.name) for id_, entry in link.catalog.bus_protocols.items()], "rs485-generic")
         bank = next((b for b in sheet.banks if b.codes == "address"), None) if sheet is not None else None
         self._bank = None
         if bank is not None and not bank.table:
             self._bank = BankModel(bank.width, bank.msb_first, bank.on_is_zero, bank.offset)
-        kept = {kind: bench.store.setting(f"{kind}-plan:{bench.link_id}") for kind in (PlanKind.BUS, PlanKind.POINTS)}
+        kept = {kind: link.plans.get(kind) for kind in (PlanKind.BUS, PlanKind.POINTS)}
         has_bus = sheet is not None and sheet.addresses is not None
         if kept[PlanKind.BUS] is not None:
             self._take(PlanKind.BUS, kept[PlanKind.BUS] or "", "records")
         elif sheet is not None:
             if sheet.addresses is not None:
                 fill(page.bus.kind, [], sheet.addresses.bus)
-            settings = bench.link.device_settings
+            settings = link.document.link.device_settings
             page.bus.extra.setText(settings.spoken if settings is not None else "")
             page.bus.show_rows([(f"{sheet.name} 1", "", "", "")])
         if kept[PlanKind.POINTS] is not None:
@@ -80,20 +75,21 @@ class AddressDesk(QObject):
         network = sheet.network if sheet is not None else None
         page.network.begin(
             network.factory or "" if network is not None else "",
-            DEMO_SOCKETS if bench.simulated else self._sockets(),
+            sockets(link.document.simulated),
         )
         page.choose(PlanKind.NETWORK if network is not None and not has_bus else PlanKind.BUS)
 
     def _again(self) -> None:
-        if self.bench is None:
+        link = self.work.link
+        if link is None or self._begun is not link:
             return
         shown = {PlanKind.BUS: self._show_bus, PlanKind.POINTS: self._show_points, PlanKind.NETWORK: self._show_network}
         try:
-            shown[self.page.kind](self.bench)
+            shown[self.page.kind](link)
             self.page.problem.setText("")
         except BadInput as error:
             self.page.problem.setText(error.text)
-            self.told.emit(self.tr("The plan cannot be judged yet"), error.text)
+            self.told.emit("The plan cannot be judged yet", error.text)
 
     def _tell(self, figures: list[Figure], good: str) -> None:
         """The stage's headline: what is in conflict, else that all is well."""
@@ -101,7 +97,7 @@ class AddressDesk(QObject):
         if not bad:
             self.told.emit(good, "")
             return
-        more = self.tr("{n} more conflicts stand below.").format(n=len(bad) - 1) if len(bad) > 1 else ""
+        more = f"{len(bad) - 1} more conflicts stand below." if len(bad) > 1 else ""
         self.told.emit(bad[0].value[0].upper() + bad[0].value[1:], more)
 
     # Rows and documents
@@ -114,9 +110,8 @@ class AddressDesk(QObject):
 
     def _take(self, kind: PlanKind, text: str, name: str) -> None:
         """Fill the table out of a document. Raises BadInput."""
-        assert self.bench is not None
         if kind is PlanKind.BUS:
-            model = judge_bus_text(text, name, self.bench.catalog).model
+            model = judge_bus_text(text, name, self.work.catalog).model
             self._bank = model.bank
             fill(self.page.bus.kind, [], model.protocol)
             self.page.bus.extra.setText(model.settings or "")
@@ -128,58 +123,54 @@ class AddressDesk(QObject):
             self.page.points.show_rows(sheets.points_rows(plan))
 
     def _keep(self, kind: PlanKind, text: str) -> None:
-        assert self.bench is not None
-        key = f"{kind}-plan:{self.bench.link_id}"
-        if self.bench.store.setting(key) != text:
-            self.bench.store.remember(key, text)
+        if self.work.link is not None:
+            self.work.link.plans.keep(kind, text)
 
     # What follows
 
-    def _show_bus(self, bench: Workbench) -> None:
+    def _show_bus(self, link: OpenLink) -> None:
         pane, text = self.page.bus, self._text()
-        judged = judge_bus_text(text, "the plan", bench.catalog)
+        judged = judge_bus_text(text, "the plan", link.catalog)
         plan = judged.plan
         told = [Figure(c.where, c.text, c.costs_only) for c in plan.conflicts]
         for row in sheets.settled(judged):
             typed = next(m for m in judged.model.members if m.name == row[0])
             if row[1] and ((typed.address is None and typed.switches is None) or row[0] in plan.suggest):
-                told.append(
-                    Figure(row[0], self.tr("take {a}").format(a=row[1]) + (f", switches {row[2]}" if row[2] else ""))
-                )
+                told.append(Figure(row[0], f"take {row[1]}" + (f", switches {row[2]}" if row[2] else "")))
         if plan.ok:
-            told.insert(0, Figure(self.tr("Addresses"), self.tr("each is legal and stands once")))
+            told.insert(0, Figure("Addresses", "each is legal and stands once"))
         if plan.highest_master is not None:
-            told.append(Figure(self.tr("Highest master"), self.tr("set to {n}").format(n=plan.highest_master)))
+            told.append(Figure("Highest master", f"set to {plan.highest_master}"))
         open_ones = bool(plan.suggest) or any(m.address is None and m.switches is None for m in judged.model.members)
-        pane.show_plan(sheets.bus_grid(judged, bench.catalog), told, open_ones, self.theme)
-        self._tell(told, self.tr("Each device has an address of its own"))
+        pane.show_plan(sheets.bus_grid(judged, link.catalog), told, open_ones, self.work.theme)
+        self._tell(told, "Each device has an address of its own")
         self._keep(PlanKind.BUS, text)
 
-    def _show_points(self, bench: Workbench) -> None:
+    def _show_points(self, link: OpenLink) -> None:
         text = self._text()
         plan, model = judge_points_text(text, "the plan")
         told = [Figure(c.where, c.text, False) for c in plan.conflicts]
         if plan.ok:
-            told.insert(0, Figure(self.tr("Points"), self.tr("nothing overlaps")))
-        following = shown(plan.next_start, model.radix)
-        told.append(Figure(self.tr("Next free start"), following))
-        self.page.points.show_plan(sheets.points_grid(plan, model.radix), told, not plan.ok, self.theme)
-        self._tell(told, self.tr("No module overlaps another"))
+            told.insert(0, Figure("Points", "nothing overlaps"))
+        following = next_start_shown(plan, model.radix)
+        told.append(Figure("Next free start", following))
+        self.page.points.show_plan(sheets.points_grid(plan, model.radix), told, not plan.ok, self.work.theme)
+        self._tell(told, "No module overlaps another")
         self._keep(PlanKind.POINTS, text)
 
-    def _show_network(self, bench: Workbench) -> None:
+    def _show_network(self, link: OpenLink) -> None:
         pane = self.page.network
         typed = {key: field.text().strip() for key, field in pane.fields.items()}
-        serial = sheets.serial_figures(bench.link.sheet, typed["device"].partition("/")[0])
-        blocks = [(self.tr("Over the serial port"), serial)] if serial else []
+        serial = sheets.serial_figures(link.document.link.sheet, typed["device"].partition("/")[0])
+        blocks = [("Over the serial port", serial)] if serial else []
         if typed["device"] and typed["computer"]:
             socket = pane.sockets.currentData() or ""
             cable = sheets.network_figures(**typed, socket=socket)
-            blocks.insert(0, (self.tr("Over the network cable"), cable))
-            self._tell(cable, self.tr("Computer and device reach each other"))
+            blocks.insert(0, ("Over the network cable", cable))
+            self._tell(cable, "Computer and device reach each other")
         else:
-            self.told.emit(self.tr("Type the device's address"), self.tr("The computer's is taken from its sockets."))
-        pane.show_told(blocks, self.theme)
+            self.told.emit("Type the device's address", "The computer's is taken from its sockets.")
+        pane.show_told(blocks, self.work.theme)
 
     # Buttons
 
@@ -197,29 +188,27 @@ class AddressDesk(QObject):
         self._again()
 
     def _settle(self) -> None:
-        self._do(self._settle_now)
+        self.work.do(self._settle_now)
         self._again()
 
     def _settle_now(self) -> None:
-        bench, page = self.bench, self.page
-        if bench is None:
-            return
+        page = self.page
         if page.kind is PlanKind.BUS:
-            page.bus.show_rows(sheets.settled(judge_bus_text(self._text(), "the plan", bench.catalog)))
+            page.bus.show_rows(sheets.settled(judge_bus_text(self._text(), "the plan", self.work.catalog)))
         else:
             page.points.show_rows(sheets.moved(*judge_points_text(self._text(), "the plan")))
 
     def _open(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self.page, self.tr("Open a plan"), "", "YAML (*.yaml *.yml)")
+        chosen, _ = QFileDialog.getOpenFileName(self.page, "Open a plan", "", "YAML (*.yaml *.yml)")
         if chosen:
             self.open_file(Path(chosen))
 
     def open_file(self, path: Path) -> None:
         """Fill the shown table out of a file."""
-        self._do(lambda: self._take(self.page.kind, read_text(path), str(path)))
+        self.work.do(lambda: self._take(self.page.kind, read_text(path), str(path)))
         self._again()
 
     def _save(self) -> None:
-        chosen, _ = QFileDialog.getSaveFileName(self.page, self.tr("Save"), f"{self.page.kind}.yaml", "YAML (*.yaml)")
+        chosen, _ = QFileDialog.getSaveFileName(self.page, "Save", f"{self.page.kind}.yaml", "YAML (*.yaml)")
         if chosen:
-            self._do(lambda: write_whole(Path(chosen), self._text().encode()))
+            self.work.do(lambda: write_whole(Path(chosen), self._text().encode()))

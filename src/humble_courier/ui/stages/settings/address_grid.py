@@ -50,7 +50,7 @@ class AddressGrid(QWidget):
         for use in dict.fromkeys(cell.use for cell in self._grid.cells):
             self._cell(painter, QRectF(x, t.px(2), t.px(20), t.px(16)), Cell("", use))
             painter.setPen(t.color("ink"))
-            word = self.tr(WORDS[use])
+            word = WORDS[use]
             painter.drawText(QRectF(x + t.px(25), 0, t.px(130), t.px(20)), Qt.AlignmentFlag.AlignVCenter, word)
             x += t.px(42) + painter.fontMetrics().horizontalAdvance(word)
         for i, cell in enumerate(self._grid.cells):
@@ -87,8 +87,6 @@ class AddressGrid(QWidget):
         if isinstance(event, QHelpEvent):
             for i, cell in enumerate(self._grid.cells):
                 if self._box(i).contains(event.pos().toPointF()):
-                    QToolTip.showText(
-                        event.globalPos(), f"{cell.number}: {', '.join(cell.names) or self.tr(WORDS[cell.use])}"
-                    )
+                    QToolTip.showText(event.globalPos(), f"{cell.number}: {', '.join(cell.names) or (WORDS[cell.use])}")
                     return True
         return super().event(event)  # type: ignore[arg-type]

@@ -69,9 +69,9 @@ class PlanPane(QWidget):
         buttons = QGridLayout()
         made = (
             button(more, "", self.one_more.emit),
-            button(self.tr("Take the row out"), "", self._take_out),
-            button(self.tr("Open…"), "", self.opened.emit),
-            button(self.tr("Save…"), "", self.saved.emit),
+            button("Take the row out", "", self._take_out),
+            button("Open…", "", self.opened.emit),
+            button("Save…", "", self.saved.emit),
         )
         for i, one in enumerate(made):
             buttons.addWidget(one, i // 2, i % 2)
@@ -133,16 +133,16 @@ class NetworkPane(QWidget):
     def __init__(self) -> None:
         super().__init__()
         rows = (
-            ("device", self.tr("Device, as in 192.0.2.10/24"), ""),
-            ("computer", self.tr("Computer, at the cable to the device"), ""),
-            ("others", self.tr("Its further addresses"), ""),
-            ("site", self.tr("In use at the site"), ""),
+            ("device", "Device, as in 192.0.2.10/24", ""),
+            ("computer", "Computer, at the cable to the device", ""),
+            ("others", "Its further addresses", ""),
+            ("site", "In use at the site", ""),
         )
         self.fields: dict[str, QLineEdit] = {}
         left = QVBoxLayout()
         left.setSpacing(4)
         self.sockets = QComboBox()
-        self.sockets.setAccessibleName(self.tr("Network socket of this computer"))
+        self.sockets.setAccessibleName("Network socket of this computer")
         self.sockets.activated.connect(self._take_socket)
         for key, text, value in rows:
             field = QLineEdit(value)
@@ -211,22 +211,22 @@ class AddressPage(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.chooser = QComboBox()
-        self.chooser.setAccessibleName(self.tr("What is addressed"))
+        self.chooser.setAccessibleName("What is addressed")
         kinds = [
-            (PlanKind.BUS.value, self.tr("Many devices on one bus")),
-            (PlanKind.POINTS.value, self.tr("Points of I/O modules")),
-            (PlanKind.NETWORK.value, self.tr("Two ends of a network cable")),
+            (PlanKind.BUS.value, "Many devices on one bus"),
+            (PlanKind.POINTS.value, "Points of I/O modules"),
+            (PlanKind.NETWORK.value, "Two ends of a network cable"),
         ]
         fill(self.chooser, kinds, PlanKind.BUS.value)
         self.bus = PlanPane(
-            self.tr("Protocol"), self.tr("Settings of the bus"),
-            [self.tr("Device"), self.tr("Address"), self.tr("Switches"), self.tr("Own settings")],
-            self.tr("One more alike"), self.tr("Give free addresses to those in conflict"),
+            "Protocol", "Settings of the bus",
+            ["Device", "Address", "Switches", "Own settings"],
+            "One more alike", "Give free addresses to those in conflict",
         )  # fmt: skip
         self.points = PlanPane(
-            self.tr("Numbered in"), self.tr("Last point there is"),
-            [self.tr("Module"), self.tr("Points"), self.tr("Start")],
-            self.tr("One more module"), self.tr("Place those in conflict after the others"),
+            "Numbered in", "Last point there is",
+            ["Module", "Points", "Start"],
+            "One more module", "Place those in conflict after the others",
         )  # fmt: skip
         self.network = NetworkPane()
         self.panes = {PlanKind.BUS: self.bus, PlanKind.POINTS: self.points, PlanKind.NETWORK: self.network}

@@ -83,11 +83,7 @@ class BankPicture(QWidget):
         painter.drawText(QRectF(box.x(), box.y() - t.px(24), box.width(), t.px(20)), centre, str(number))
         painter.setFont(t.font(11))
         painter.setPen(t.color("quiet"))
-        word = (
-            (self.tr("covered") if on else self.tr("open"))
-            if view.bank.jumpers
-            else (self.tr("on") if on else self.tr("off"))
-        )
+        word = ("covered" if on else "open") if view.bank.jumpers else ("on" if on else "off")
         weight = view.weights[number - 1]
         below = QRectF(box.x() - t.px(6), box.bottom() + t.px(2), box.width() + t.px(12), t.px(30))
         painter.drawText(below, centre, f"{word}\n{weight}" if weight else word)

@@ -24,24 +24,24 @@ class CapturePage(QWidget):
         super().__init__()
         self.setAcceptDrops(True)
         self.place = label(
-            self.tr("Drop a recording here: VCD or CSV of level changes, or bytes as they were received."),
+            "Drop a recording here: VCD or CSV of level changes, or bytes as they were received.",
             "",
             wrap=True,
         )
         self.place.setObjectName("drop")
         self.place.setMargin(14)
         row = QHBoxLayout()
-        row.addWidget(button(self.tr("Open a file"), "", self.opened.emit, "Ctrl+O"))
-        self.listen = button(self.tr("Judge what was heard here"), "", self.heard.emit, "Ctrl+H")
+        row.addWidget(button("Open a file", "", self.opened.emit, "Ctrl+O"))
+        self.listen = button("Judge what was heard here", "", self.heard.emit, "Ctrl+H")
         row.addWidget(self.listen)
         row.addStretch(1)
-        self.adopt = button(self.tr("The device is set so"), "main", self.adopted.emit, "Ctrl+T")
+        self.adopt = button("The device is set so", "main", self.adopted.emit, "Ctrl+T")
         row.addWidget(self.adopt)
         self.said, self.more = label("", "title", wrap=True), label("", "quiet", wrap=True)
         self.belief = BeliefView()
         self.text = QPlainTextEdit()
         self.text.setReadOnly(True)
-        self.text.setAccessibleName(self.tr("What was read"))
+        self.text.setAccessibleName("What was read")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
         column.addWidget(self.place)
@@ -70,32 +70,32 @@ class CapturePage(QWidget):
 
     def show_nothing(self, theme: Theme) -> None:
         """Before anything was read."""
-        self.said.setText(self.tr("Nothing read yet"))
-        self.more.setText(self.tr("A recording of a few sentences is enough; received bytes tell less than level changes."))
+        self.said.setText("Nothing read yet")
+        self.more.setText("A recording of a few sentences is enough; received bytes tell less than level changes.")
         self.adopt.setEnabled(False)
         self.belief.show_belief((), theme)
         self.text.setVisible(False)
 
     def show_busy(self, name: str) -> None:
         """A file is being read."""
-        self.said.setText(self.tr("Reading {name} …").format(name=name))
+        self.said.setText(f"Reading {name} …")
         self.more.setText("")
 
     def show_problem(self, text: str) -> None:
         """It could not be read."""
-        self.said.setText(self.tr("This cannot be read"))
+        self.said.setText("This cannot be read")
         self.more.setText(text)
 
     def show_reading(self, found: Inferred, theme: Theme) -> None:
         """What was read."""
         best = found.best
-        kind = self.tr(", inverted") if best.inverted else ""
+        kind = ", inverted" if best.inverted else ""
         self.said.setText(f"{best.rate} {best.frame}{kind}: {best.probability:.1%}")
-        told = [self.tr("measured {rate:.1f} bit/s").format(rate=found.measured_rate)] if found.measured_rate else []
+        told = [f"measured {found.measured_rate:.1f} bit/s"] if found.measured_rate else []
         if found.equivalent:
-            told.append(self.tr("the data cannot tell it from {frames}").format(frames=", ".join(found.equivalent)))
+            told.append("the data cannot tell it from {frames}".format(frames=", ".join(found.equivalent)))
         if found.listen_next is not None:
-            told.append(self.tr("to learn most, listen next with {settings}").format(settings=found.listen_next.spoken))
+            told.append(f"to learn most, listen next with {found.listen_next.spoken}")
         told += found.notes
         text = "; ".join(told)
         self.more.setText(text[:1].upper() + text[1:] + "." if text else "")

@@ -2,56 +2,56 @@
 
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import fields
 from pathlib import Path
 
 from msgspec import structs
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
-from humble_courier.address.switches import seen_from
-from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.link.places import SettingsPage
 from humble_courier.app.settings import banks, timings
 from humble_courier.app.settings.both_ends import match
 from humble_courier.app.settings.first_line import comparison
 from humble_courier.app.settings.headline import settings_headline
-from humble_courier.app.settings.inferring import Inferred, infer_bytes, infer_file
+from humble_courier.app.settings.inferring import Inferred, infer_file, infer_heard
 from humble_courier.catalog.sheets import variant_for
 from humble_courier.documents.device import SwitchBank
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.errors import BadInput, CourierError
-from humble_courier.line.marked import stuff
+from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.settings.address_desk import AddressDesk
 from humble_courier.ui.stages.settings.photo_dialog import PhotoDialog
-from humble_courier.ui.stages.settings.stage import SettingsAct, SettingsStage
-from humble_courier.ui.theme import Theme
+from humble_courier.ui.stages.settings.stage import SettingsStage
+from humble_courier.ui.workplace import Workplace
 
-Do = Callable[[Callable[[], object]], None]
 NOT_SAID = "as the sheet's first table says"
 
 
-class SettingsDesk(QObject):
+class SettingsDesk(StageDesk):
     """Everything of the Settings stage that is not drawing. Files are read beside the window."""
 
     _read = pyqtSignal(object)
 
-    def __init__(self, stage: SettingsStage, do: Do) -> None:
-        super().__init__(stage)
-        self.stage, self._do = stage, do
-        self.bench: Workbench | None = None
-        self.theme = Theme()
+    def __init__(self, work: Workplace) -> None:
+        self.stage = SettingsStage()
+        super().__init__(self.stage, work)
         self.found: Inferred | None = None
         self._bank = ""
         self._positions: tuple[int, ...] = ()
         self._workers = ThreadPoolExecutor(max_workers=1, thread_name_prefix="reading")
-        self.address = AddressDesk(stage.address, do)
+        self.address = AddressDesk(self.stage.address, work)
+        self.stage.capture.show_nothing(work.theme)
         self._connect()
 
     def _connect(self) -> None:
         """All connections of the stage, in one place."""
         stage = self.stage
-        stage.act_chosen.connect(self._again)
+        stage.page_chosen.connect(self.show)
+        stage.ends.settings_changed.connect(self._change_end)
+        stage.ends.adopt.connect(self._as_the_device)
+        self.work.opened.connect(self._another_link)
         stage.switches.bank_changed.connect(self._choose_bank)
         stage.switches.variant_changed.connect(self._choose_variant)
         stage.switches.wanted.connect(lambda value: self._move(lambda bank: banks.wanted(bank, value)))
@@ -63,7 +63,7 @@ class SettingsDesk(QObject):
         stage.capture.opened.connect(self._open)
         stage.capture.heard.connect(self._judge_heard)
         stage.capture.adopted.connect(self._adopt_reading)
-        stage.figures.changed.connect(self._again)
+        stage.figures.changed.connect(self.show)
         self.address.told.connect(stage.say)
         self._read.connect(self._take)
 
@@ -71,75 +71,94 @@ class SettingsDesk(QObject):
         """The window goes: wait for what is being read."""
         self._workers.shutdown(wait=True)
 
-    def show(self, bench: Workbench, theme: Theme) -> None:
+    def _another_link(self) -> None:
+        """What was turned and read belongs to the link at which it was."""
+        self._bank, self._positions, self.found = "", (), None
+        self.stage.capture.show_nothing(self.work.theme)
+
+    def show(self) -> None:
         """Hand the current values to the open page."""
-        if self.bench is not bench:
-            self._bank, self._positions, self.found = "", (), None
-            self.stage.capture.show_nothing(theme)
-        self.bench, self.theme = bench, theme
-        ours, theirs = bench.link.computer_settings, bench.link.device_settings
-        if self.stage.act is not SettingsAct.ADDRESS:
+        link, theme, page = self.work.link, self.work.theme, self.stage.page
+        if link is None:
+            return
+        document = link.document
+        ours, theirs = document.link.computer_settings, document.link.device_settings
+        if page is not SettingsPage.ADDRESS:
             self.stage.say(*settings_headline(ours, theirs))
         pages = {
-            SettingsAct.SEE: lambda: self.stage.ends.show_ends(ours, theirs, comparison(bench.link), theme),
-            SettingsAct.COMPARE: lambda: self.stage.match.show_rows(match(bench.link), theme),
-            SettingsAct.SWITCHES: lambda: self._show_switches(bench),
-            SettingsAct.READ: lambda: self._show_reading(bench),
-            SettingsAct.TIME: lambda: self._show_figures(bench),
-            SettingsAct.ADDRESS: lambda: self.address.show(bench, theme),
+            SettingsPage.SEE: lambda: self.stage.ends.show_ends(ours, theirs, comparison(document.link), theme),
+            SettingsPage.COMPARE: lambda: self.stage.match.show_rows(match(document.link), theme),
+            SettingsPage.SWITCHES: lambda: self._show_switches(link),
+            SettingsPage.READ: lambda: self._show_reading(link),
+            SettingsPage.TIME: lambda: self._show_figures(link),
+            SettingsPage.ADDRESS: self.address.show,
         }
-        pages[self.stage.act]()
+        pages[page]()
 
-    def _again(self) -> None:
-        if self.bench is not None:
-            self.show(self.bench, self.theme)
+    # See a character
+
+    def _change_end(self, computer: bool, text: str) -> None:
+        """Take other settings of one end."""
+
+        def change() -> None:
+            settings, link = Settings.parse(text), self.link()
+            end = {"computer": settings} if computer else {"device": settings}
+            link.change(with_settings(link.document.model, **end))
+
+        self.work.do(change)
+
+    def _as_the_device(self) -> None:
+        """Open the computer's end as the device is set."""
+        theirs = self.link().document.link.device_settings
+        if theirs is not None:
+            self._change_end(True, str(theirs))
 
     # Switches
 
-    def _chosen(self, bench: Workbench) -> SwitchBank | None:
-        found = banks.banks_of(bench.link.sheet)
+    def _chosen(self, link: OpenLink) -> SwitchBank | None:
+        found = banks.banks_of(link.document.link.sheet)
         return next((bank for bank in found if bank.id == self._bank), found[0] if found else None)
 
-    def _show_switches(self, bench: Workbench) -> None:
-        sheet, bank, page = bench.link.sheet, self._chosen(bench), self.stage.switches
+    def _show_switches(self, link: OpenLink) -> None:
+        sheet, bank, page = link.document.link.sheet, self._chosen(link), self.stage.switches
         page.setEnabled(bank is not None)
         if sheet is None or bank is None:
-            page.says.setText(self.tr("The sheet of this device names no switches."))
+            page.says.setText("The sheet of this device names no switches.")
             return
-        variants = [("", self.tr(NOT_SAID)), *((v.id, f"{v.id}: {v.tell}") for v in sheet.variants)]
-        variant = bench.model.device.variant or ""
+        variants = [("", NOT_SAID), *((v.id, f"{v.id}: {v.tell}") for v in sheet.variants)]
+        variant = link.document.model.device.variant or ""
         page.show_choices([(b.id, f"{b.id}: {b.codes}") for b in sheet.banks], variants, bank.id, variant)
         if len(self._positions) != bank.width:
-            self._positions = banks.start(bank, bench.link.device_settings)
+            self._positions = banks.start(bank, link.document.link.device_settings)
         view = banks.view(bank, self._positions)
         tells = "; ".join(f"{v.id}: {v.tell} ({v.edition})" for v in sheet.variants)
-        tell = self.tr("Revisions have other tables. {tells}.").format(tells=tells) if tells else ""
-        firmware = bench.evidence.identity.get("firmware", "")
+        tell = f"Revisions have other tables. {tells}." if tells else ""
+        firmware = link.evidence.identity.get("firmware", "")
         told = variant_for(sheet, firmware)
         if told is not None:
-            tell = self.tr("It told firmware {fw}: that is {id}. ").format(fw=firmware, id=told.id) + tell
-        page.show_bank(view, tell, bank.codes != "address", self.theme)
+            tell = f"It told firmware {firmware}: that is {told.id}. " + tell
+        page.show_bank(view, tell, bank.codes != "address", self.work.theme)
 
     def _choose_bank(self, id_: str) -> None:
         self._bank, self._positions = id_, ()
-        self._again()
+        self.show()
 
     def _choose_variant(self, id_: str) -> None:
-        bench = self.bench
-        if bench is None or bench.model.device.device is None:
+        link = self.work.link
+        if link is None or link.document.model.device.device is None:
             return
-        device = structs.replace(bench.model.device, variant=id_ or None)
-        self._do(lambda: bench.change(structs.replace(bench.model, device=device)))
+        device = structs.replace(link.document.model.device, variant=id_ or None)
+        self.work.do(lambda: link.change(structs.replace(link.document.model, device=device)))
 
     def _turn(self, number: int) -> None:
-        bank = self._chosen(self.bench) if self.bench is not None else None
+        bank = self._chosen(self.work.link) if self.work.link is not None else None
         if bank is not None:
             self._positions = banks.turned(banks.view(bank, self._positions), number)
-            self._again()
+            self.show()
 
     def _move(self, where: Callable[[SwitchBank], tuple[int, ...]]) -> None:
-        bench = self.bench
-        bank = self._chosen(bench) if bench is not None else None
+        link = self.work.link
+        bank = self._chosen(link) if link is not None else None
         if bank is None:
             return
 
@@ -148,57 +167,57 @@ class SettingsDesk(QObject):
             banks.view(bank, positions)
             self._positions = positions
 
-        self._do(act)
+        self.work.do(act)
 
     def _photograph(self) -> None:
-        bank = self._chosen(self.bench) if self.bench is not None else None
-        kinds = self.tr("Pictures (*.png *.jpg *.jpeg *.bmp *.webp)")
-        chosen, _ = QFileDialog.getOpenFileName(self.stage, self.tr("Picture of the bank"), "", kinds)
+        bank = self._chosen(self.work.link) if self.work.link is not None else None
+        kinds = "Pictures (*.png *.jpg *.jpeg *.bmp *.webp)"
+        chosen, _ = QFileDialog.getOpenFileName(self.stage, "Picture of the bank", "", kinds)
         if bank is None or not chosen:
             return
 
         def read() -> None:
-            dialog = PhotoDialog(Path(chosen), bank.width, self.theme, self.stage)
-            dialog.taken.connect(lambda seen: self._move(lambda _: seen_from(seen, bank.upside_down)))
+            dialog = PhotoDialog(Path(chosen), bank.width, self.work.theme, self.stage)
+            dialog.taken.connect(lambda seen: self._move(lambda _: banks.as_photographed(bank, seen)))
             dialog.open()
 
-        self._do(read)
+        self.work.do(read)
 
     def _adopt_bank(self) -> None:
-        bench = self.bench
-        bank = self._chosen(bench) if bench is not None else None
-        old = bench.link.device_settings if bench is not None else None
-        if bench is None or bank is None or old is None:
+        link = self.work.link
+        bank = self._chosen(link) if link is not None else None
+        old = link.document.link.device_settings if link is not None else None
+        if link is None or bank is None or old is None:
             return
         new = banks.settings_said(bank, banks.view(bank, self._positions).says, old)
         if new is not None:
-            self._do(lambda: bench.change(with_settings(bench.model, device=new)))
+            self.work.do(lambda: link.change(with_settings(link.document.model, device=new)))
 
     # Read a recording
 
-    def _show_reading(self, bench: Workbench) -> None:
-        self.stage.capture.listen.setEnabled(any(len(u) for u in bench.utterances()))
+    def _show_reading(self, link: OpenLink) -> None:
+        self.stage.capture.listen.setEnabled(any(len(u) for u in link.live.utterances()))
 
     def _open(self) -> None:
-        kinds = self.tr("Recordings (*.vcd *.csv *.bin *.raw *.marked);;All files (*)")
-        chosen, _ = QFileDialog.getOpenFileName(self.stage, self.tr("Open a recording"), "", kinds)
+        kinds = "Recordings (*.vcd *.csv *.bin *.raw *.marked);;All files (*)"
+        chosen, _ = QFileDialog.getOpenFileName(self.stage, "Open a recording", "", kinds)
         if chosen:
             self.read_file(Path(chosen))
 
     def read_file(self, path: Path) -> None:
         """Read a file beside the window; bytes are taken as heard with the computer's settings."""
-        ours = self.bench.link.computer_settings if self.bench is not None else None
+        ours = self.work.link.document.link.computer_settings if self.work.link is not None else None
         self.stage.capture.show_busy(path.name)
         self._workers.submit(infer_file, path, None, ours, (), True).add_done_callback(self._read.emit)
 
     def _judge_heard(self) -> None:
-        bench = self.bench
-        ours = bench.link.computer_settings if bench is not None else None
-        if bench is None or ours is None:
+        link = self.work.link
+        ours = link.document.link.computer_settings if link is not None else None
+        if link is None or ours is None:
             return
-        heard = [one for u in bench.utterances() for one in u.heard]
-        self.stage.capture.show_busy(self.tr("{n} bytes").format(n=len(heard)))
-        self._workers.submit(infer_bytes, stuff(heard), ours, marked=True).add_done_callback(self._read.emit)
+        heard = [one for u in link.live.utterances() for one in u.heard]
+        self.stage.capture.show_busy(f"{len(heard)} bytes")
+        self._workers.submit(infer_heard, heard, ours).add_done_callback(self._read.emit)
 
     def _take(self, future: "Future[Inferred]") -> None:
         try:
@@ -206,47 +225,33 @@ class SettingsDesk(QObject):
         except CourierError as error:
             self.stage.capture.show_problem(str(error))
             return
-        self.stage.capture.show_reading(self.found, self.theme)
+        self.stage.capture.show_reading(self.found, self.work.theme)
 
     def _adopt_reading(self) -> None:
-        bench, found = self.bench, self.found
-        if bench is None or found is None:
+        link, found = self.work.link, self.found
+        if link is None or found is None:
             return
-        old = bench.link.device_settings
+        old = link.document.link.device_settings
         new = Settings(found.best.rate, Frame.parse(found.best.frame))
         new = with_old_handshake(new, old)
-        self._do(lambda: bench.change(with_settings(bench.model, device=new)))
+        self.work.do(lambda: link.change(with_settings(link.document.model, device=new)))
 
     # Timing and flow
 
-    def _show_figures(self, bench: Workbench) -> None:
+    def _show_figures(self, link: OpenLink) -> None:
         try:
-            asked = _numbers(self.stage.figures.asked())
+            asked = timings.asked(self.stage.figures.asked())
         except BadInput as error:
-            self.stage.reason.setText(str(error))
+            self.stage.problem(str(error))
             return
         blocks = [
-            (self.tr("Time"), timings.figures(bench.link, asked)),
-            (self.tr("Flow"), timings.flow(bench.link, bench.trace, asked)),
-            (self.tr("Clocks"), timings.clocks(bench.link)),
+            ("Time", timings.figures(link.document.link, asked)),
+            ("Flow", timings.flow(link.document.link, link.document.trace, asked)),
+            ("Clocks", timings.clocks(link.document.link)),
         ]
-        self.stage.figures.show_figures(blocks, self.theme)
+        self.stage.figures.show_figures(blocks, self.work.theme)
 
 
 def with_old_handshake(new: Settings, old: Settings | None) -> Settings:
     """The same with the handshake that the end had: what arrives does not tell it."""
     return Settings(new.rate, new.frame, old.handshake) if old is not None else new
-
-
-def _numbers(typed: dict[str, str]) -> timings.TimingAsked:
-    """What is typed as numbers. Raises BadInput."""
-    values: dict[str, float] = {}
-    for field in fields(timings.TimingAsked):
-        try:
-            values[field.name] = float(typed[field.name])
-        except ValueError:
-            raise BadInput(f"“{typed[field.name]}” is no number") from None
-        if not 0 <= values[field.name] < 1e9:
-            raise BadInput(f"“{typed[field.name]}”: expected 0 or more")
-    count, buffer = int(values["count"]), max(1, int(values["buffer"]))
-    return timings.TimingAsked(count, values["timeout_ms"], values["turnaround_ms"], values["takes_per_s"], buffer)

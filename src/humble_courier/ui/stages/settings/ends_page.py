@@ -68,9 +68,9 @@ class EndsPage(QWidget):
         ends = QGridLayout()
         ends.setHorizontalSpacing(8)
         ends.setVerticalSpacing(6)
-        self.computer = EndEditor(ends, 0, self.tr("Computer"), self)
-        self.device = EndEditor(ends, 1, self.tr("Device"), self)
-        self.adopt_button = button(self.tr("Use the device's"), "main", self.adopt.emit, "Ctrl+U")
+        self.computer = EndEditor(ends, 0, "Computer", self)
+        self.device = EndEditor(ends, 1, "Device", self)
+        self.adopt_button = button("Use the device's", "main", self.adopt.emit, "Ctrl+U")
         ends.addWidget(self.adopt_button, 0, 4)
         ends.setColumnStretch(5, 1)
         self.column.addLayout(ends)
@@ -92,12 +92,12 @@ class EndsPage(QWidget):
         if ours is None or theirs is None or both is None:
             return
         wrong = sum(one.doubtful for one in both.appears)
-        text = self.tr("What would appear on the computer: {n} characters, {wrong} with errors")
-        alike = self.tr("What appears on the computer")
+        text = "What would appear on the computer: {n} characters, {wrong} with errors"
+        alike = "What appears on the computer"
         self.appears.setText(text.format(n=len(both.appears), wrong=wrong) if differ else alike)
-        sent = self.tr("Device sends “{c}” at {rate} bit/s, {frame}")
+        sent = "Device sends “{c}” at {rate} bit/s, {frame}"
         self._sent_title.setText(sent.format(c=both.character, rate=theirs.rate, frame=_spoken(theirs.frame)))
-        heard = self.tr("The computer looks at the line at {rate} bit/s, {frame}")
+        heard = "The computer looks at the line at {rate} bit/s, {frame}"
         self._heard_title.setText(heard.format(rate=ours.rate, frame=_spoken(ours.frame)))
         self.sent.show_wave(both.edges, both.seconds, both.sender, theme)
         self.heard.show_wave(both.edges, both.seconds, both.receiver, theme)

@@ -21,11 +21,11 @@ class FiguresPage(QWidget):
         super().__init__()
         first = TimingAsked()
         rows = (
-            ("count", self.tr("Bytes to carry"), first.count),
-            ("timeout_ms", self.tr("Program gives up after, ms"), first.timeout_ms),
-            ("turnaround_ms", self.tr("Device answers after, ms"), first.turnaround_ms),
-            ("takes_per_s", self.tr("Receiver takes, bytes/s"), first.takes_per_s),
-            ("buffer", self.tr("Its buffer, bytes"), first.buffer),
+            ("count", "Bytes to carry", first.count),
+            ("timeout_ms", "Program gives up after, ms", first.timeout_ms),
+            ("turnaround_ms", "Device answers after, ms", first.turnaround_ms),
+            ("takes_per_s", "Receiver takes, bytes/s", first.takes_per_s),
+            ("buffer", "Its buffer, bytes", first.buffer),
         )
         self.fields: dict[str, QLineEdit] = {}
         left = QVBoxLayout()

@@ -21,7 +21,7 @@ class MatchPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
         column.addLayout(self._grid)
-        self.second = label(self.tr(SECOND_PLACE), "quiet", wrap=True)
+        self.second = label(SECOND_PLACE, "quiet", wrap=True)
         column.addSpacing(8)
         column.addWidget(self.second)
         column.addStretch(1)
@@ -33,7 +33,7 @@ class MatchPage(QWidget):
             return
         self._shown = (rows, theme)
         clear(self._grid)
-        heads = ("", self.tr("Setting"), self.tr("Computer"), self.tr("Device"), self.tr("Set at the device by"))
+        heads = ("", "Setting", "Computer", "Device", "Set at the device by")
         for at, text in enumerate(heads):
             self._grid.addWidget(label(text, "small"), 0, at)
         line = 1
@@ -45,6 +45,6 @@ class MatchPage(QWidget):
             self._grid.addWidget(label(row.device_by, "quiet", wrap=True), line, 4)
             line += 1
             if row.differs:
-                told = self.tr("Looks like: {looks}. {change}").format(looks=row.looks, change=row.change)
+                told = f"Looks like: {row.looks}. {row.change}"
                 self._grid.addWidget(label(told, "", wrap=True), line, 1, 1, 4)
                 line += 1

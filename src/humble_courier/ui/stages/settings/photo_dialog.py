@@ -69,21 +69,19 @@ class PhotoDialog(QDialog):
         image = QImage(str(path))
         if image.isNull():
             raise BadInput("not a picture that can be read: PNG and JPEG can", file=path)
-        self.setWindowTitle(self.tr("Picture of the bank"))
+        self.setWindowTitle("Picture of the bank")
         self._image, self._count = image.convertToFormat(QImage.Format.Format_Grayscale8), count
         self.view = Framed(image, theme)
-        self.light = QCheckBox(self.tr("The levers are lighter than their slots"))
+        self.light = QCheckBox("The levers are lighter than their slots")
         self.light.setChecked(True)
         self.says = label("", "", wrap=True)
-        self.take = button(self.tr("Take this reading"), "main", self._take)
+        self.take = button("Take this reading", "main", self._take)
         row = QHBoxLayout()
         row.addWidget(self.light)
         row.addStretch(1)
         row.addWidget(self.take)
         column = QVBoxLayout(self)
-        told = self.tr(
-            "Draw a frame around the row of {n} switches, from the edge of the first slot to the edge of the last."
-        )
+        told = "Draw a frame around the row of {n} switches, from the edge of the first slot to the edge of the last."
         column.addWidget(label(told.format(n=count), "", wrap=True))
         column.addWidget(self.view)
         column.addWidget(self.says)
@@ -104,8 +102,8 @@ class PhotoDialog(QDialog):
         try:
             self.view.levers = read_levers(whole[rows, columns].astype(np.float64), self._count, self.light.isChecked())
             doubtful = [str(i + 1) for i, lever in enumerate(self.view.levers) if not lever.sure]
-            told = self.tr("Not told from left: {which}. Look, and turn them afterwards.").format(which=", ".join(doubtful))
-            self.says.setText(told if doubtful else self.tr("Every lever is told. Compare with the switches themselves."))
+            told = "Not told from left: {which}. Look, and turn them afterwards.".format(which=", ".join(doubtful))
+            self.says.setText(told if doubtful else "Every lever is told. Compare with the switches themselves.")
         except BadInput as error:
             self.view.levers = ()
             self.says.setText(error.text)

@@ -1,8 +1,7 @@
-"""Settings: do both ends agree, and if not, why? Six acts, one page each."""
+"""Settings: do both ends agree, and if not, why? Six pages."""
 
-from enum import StrEnum
-
-from humble_courier.ui.stage import ActsStage
+from humble_courier.app.link.places import SettingsPage
+from humble_courier.ui.stage_widget import PagesStage
 from humble_courier.ui.stages.settings.address_page import AddressPage
 from humble_courier.ui.stages.settings.capture_page import CapturePage
 from humble_courier.ui.stages.settings.ends_page import EndsPage
@@ -11,19 +10,8 @@ from humble_courier.ui.stages.settings.match_page import MatchPage
 from humble_courier.ui.stages.settings.switches_page import SwitchesPage
 
 
-class SettingsAct(StrEnum):
-    """What one does about the settings."""
-
-    SEE = "see"
-    COMPARE = "compare"
-    SWITCHES = "switches"
-    READ = "read"
-    TIME = "time"
-    ADDRESS = "address"
-
-
-class SettingsStage(ActsStage[SettingsAct]):
-    """The pages and the row of acts."""
+class SettingsStage(PagesStage[SettingsPage]):
+    """The pages and the row above them."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -31,11 +19,11 @@ class SettingsStage(ActsStage[SettingsAct]):
         self.capture, self.figures, self.address = CapturePage(), FiguresPage(), AddressPage()
         self.lay_out(
             {
-                SettingsAct.SEE: (self.tr("See a character"), self.ends),
-                SettingsAct.COMPARE: (self.tr("Side by side"), self.match),
-                SettingsAct.SWITCHES: (self.tr("Switches"), self.switches),
-                SettingsAct.READ: (self.tr("Read a recording"), self.capture),
-                SettingsAct.TIME: (self.tr("Timing and flow"), self.figures),
-                SettingsAct.ADDRESS: (self.tr("Addresses"), self.address),
+                SettingsPage.SEE: ("See a character", self.ends),
+                SettingsPage.COMPARE: ("Side by side", self.match),
+                SettingsPage.SWITCHES: ("Switches", self.switches),
+                SettingsPage.READ: ("Read a recording", self.capture),
+                SettingsPage.TIME: ("Timing and flow", self.figures),
+                SettingsPage.ADDRESS: ("Addresses", self.address),
             }
         )

@@ -23,9 +23,9 @@ class SwitchesPage(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.banks, self.variants, self.values = QComboBox(), QComboBox(), QComboBox()
-        self.banks.setAccessibleName(self.tr("Switch bank"))
-        self.variants.setAccessibleName(self.tr("Revision of the device"))
-        self.values.setAccessibleName(self.tr("What is wanted"))
+        self.banks.setAccessibleName("Switch bank")
+        self.variants.setAccessibleName("Revision of the device")
+        self.values.setAccessibleName("What is wanted")
         self.values.setEditable(True)
         self.banks.activated.connect(lambda _: self.bank_changed.emit(self.banks.currentData()))
         self.variants.activated.connect(lambda _: self.variant_changed.emit(self.variants.currentData()))
@@ -34,21 +34,21 @@ class SwitchesPage(QWidget):
         if line is not None:
             line.returnPressed.connect(lambda: self.wanted.emit(self.values.currentText()))
         self.positions = QLineEdit()
-        self.positions.setAccessibleName(self.tr("Positions as seen, from switch 1 on"))
+        self.positions.setAccessibleName("Positions as seen, from switch 1 on")
         self.positions.setPlaceholderText("1,0,1,1  ·  on off on on")
         self.positions.returnPressed.connect(lambda: self.seen.emit(self.positions.text()))
         top = QHBoxLayout()
-        for text, widget in ((self.tr("Bank"), self.banks), (self.tr("Revision"), self.variants)):
+        for text, widget in (("Bank", self.banks), ("Revision", self.variants)):
             top.addWidget(label(text, "small"))
             top.addWidget(widget, 1)
         below = QHBoxLayout()
-        for text, editor in ((self.tr("Wanted"), self.values), (self.tr("Or as seen"), self.positions)):
+        for text, editor in (("Wanted", self.values), ("Or as seen", self.positions)):
             below.addWidget(label(text, "small"))
             below.addWidget(editor, 1)
         self.picture = BankPicture()
         self.picture.turned.connect(self.turned.emit)
         self.says, self.where = label("", "title", wrap=True), label("", "quiet", wrap=True)
-        self.adopt = button(self.tr("The device is set so"), "main", self.adopted.emit, "Ctrl+T")
+        self.adopt = button("The device is set so", "main", self.adopted.emit, "Ctrl+T")
         self.tell = label("", "", wrap=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
@@ -58,7 +58,7 @@ class SwitchesPage(QWidget):
         column.addLayout(below)
         row = QHBoxLayout()
         row.addWidget(self.adopt)
-        self.photo = button(self.tr("Read a picture…"), "", self.photographed.emit, "Ctrl+O")
+        self.photo = button("Read a picture…", "", self.photographed.emit, "Ctrl+O")
         row.addWidget(self.photo)
         row.addStretch(1)
         column.addLayout(row)
@@ -79,9 +79,9 @@ class SwitchesPage(QWidget):
         self.picture.show_bank(view, theme)
         self.photo.setEnabled(not view.bank.rotary and not view.bank.jumpers)
         self.positions.setPlaceholderText("3F" if view.bank.rotary else "1,0,1,1  ·  on off on on")
-        way = self.tr("seen upside down: switch 1 is at the right, on looks down") if view.bank.upside_down else ""
+        way = "seen upside down: switch 1 is at the right, on looks down" if view.bank.upside_down else ""
         self.where.setText("; ".join(text for text in (view.bank.where, way) if text))
-        said = self.tr("It says {what} {value}") if view.known else "{value}"
+        said = "It says {what} {value}" if view.known else "{value}"
         self.says.setText(said.format(what=view.bank.codes, value=view.says))
         if [self.values.itemText(i) for i in range(self.values.count())] != list(view.choices):
             self.values.clear()

@@ -1,10 +1,12 @@
 """Find a silent device: what will be sent, the space of what there is to try, and what was heard."""
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout, QWidget
 
+from humble_courier.app.talk.device_search import Tried
 from humble_courier.app.talk.search_space import SpaceCell
-from humble_courier.procedures.device_search.search import Tried
 from humble_courier.ui.stages.talk.space_view import SpaceView
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
@@ -27,23 +29,23 @@ class FindPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         self.ports = QLineEdit()
-        self.ports.setAccessibleName(self.tr("Ports to search"))
-        self.ports.setPlaceholderText(self.tr("Port addresses, with spaces between"))
+        self.ports.setAccessibleName("Ports to search")
+        self.ports.setPlaceholderText("Port addresses, with spaces between")
         self.ports.editingFinished.connect(self.changed.emit)
-        self.sheet = QCheckBox(self.tr("It is the device of this link"))
+        self.sheet = QCheckBox("It is the device of this link")
         self.sheet.setChecked(True)
         self.sheet.toggled.connect(self.changed.emit)
-        self.armed = QCheckBox(self.tr("Allow sending for this search"))
+        self.armed = QCheckBox("Allow sending for this search")
         self.armed.toggled.connect(self.changed.emit)
-        named = label(self.tr("Search"), "small")
+        named = label("Search", "small")
         top = FlowRow([named, self.ports, self.sheet, self.armed], wide=(self.ports,))
         self.says = label("", "caution", wrap=True)
         self.view, self.trials = SpaceView(), label("", "mono")
-        self.trials.setAccessibleName(self.tr("What was tried, the newest first"))
-        self.start = button(self.tr("Search"), "main", self.started.emit, "F5")
-        self.cancel = button(self.tr("Stop"), "", self.cancelled.emit, "Shift+F5")
-        self.adopt = button(self.tr("Open with what was found"), "main", self.adopted.emit, "Ctrl+T")
-        told = self.tr("● belief left   ✕ excluded   ○ asked now   ✓ found; the larger, the likelier")
+        self.trials.setAccessibleName("What was tried, the newest first")
+        self.start = button("Search", "main", self.started.emit, "F5")
+        self.cancel = button("Stop", "", self.cancelled.emit, "Shift+F5")
+        self.adopt = button("Open with what was found", "main", self.adopted.emit, "Ctrl+T")
+        told = "● belief left   ✕ excluded   ○ asked now   ✓ found; the larger, the likelier"
         self.legend = label(told, "small", wrap=True)
         row = FlowRow([self.start, self.cancel, self.adopt, self.legend], wide=(self.legend,))
         column.addWidget(top)
@@ -53,15 +55,15 @@ class FindPage(QWidget):
         column.addStretch(1)
         column.addWidget(row)
 
-    def show_search(self, says: str, cells: tuple[SpaceCell, ...], tried: list[Tried], theme: Theme) -> None:
+    def show_search(self, says: str, cells: tuple[SpaceCell, ...], tried: Sequence[Tried], theme: Theme) -> None:
         """Show what will be sent, the space, and the newest trials."""
         self.says.setText(says)
         left = sum(cell.left for cell in cells) / (sum(cell.prior for cell in cells) or 1)
-        self.view.show_cells(cells, self.tr("{p} of the belief is left").format(p=f"{left:.0%}"), theme)
+        self.view.show_cells(cells, "{p} of the belief is left".format(p=f"{left:.0%}"), theme)
         self.view.setVisible(bool(cells))
         rows = []
         for one in reversed(tried[-SHOWN:]):
-            heard = self.tr("{n} bytes").format(n=one.heard) if one.heard else self.tr("nothing")
+            heard = f"{one.heard} bytes" if one.heard else "nothing"
             rows.append(f"{one.settings.spoken:12} {one.seconds:5.1f} s  {one.action}: {heard}")
         self.trials.setText("\n".join(rows))
 
@@ -70,7 +72,7 @@ class FindPage(QWidget):
         for widget in (self.ports, self.sheet, self.armed):
             widget.setEnabled(not running)
         self.start.setVisible(not running)
-        self.start.setText(self.tr("Go on  F5") if may_go_on else self.tr("Search  F5"))
+        self.start.setText("Go on  F5" if may_go_on else "Search  F5")
         self.start.setShortcut("F5")
         self.cancel.setVisible(running)
         self.adopt.setVisible(found and not running)

@@ -22,7 +22,7 @@ class Lamps(QWidget):
         self._states: dict[str, bool | None] = dict.fromkeys(NAMES)
         self._theme, self._can_move, self._at = Theme(), False, 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setToolTip(self.tr("RTS and DTR are ours: touch one to set it, or choose with Left and Right and press Space"))
+        self.setToolTip("RTS and DTR are ours: touch one to set it, or choose with Left and Right and press Space")
 
     def show_lines(self, lines: Lines, can_move: bool, theme: Theme) -> None:
         """Show states; `can_move`: whether ours may be set now."""
@@ -41,7 +41,7 @@ class Lamps(QWidget):
         return QSize(self._theme.px(40) * len(NAMES), self._theme.px(32))
 
     def _word(self, on: bool | None) -> str:
-        return self.tr("not told") if on is None else self.tr("on") if on else self.tr("off")
+        return "not told" if on is None else "on" if on else "off"
 
     def sizeHint(self) -> QSize:
         """Room for all six."""
@@ -107,7 +107,7 @@ class ActivityView(QWidget):
     def show_levels(self, levels: list[int], theme: Theme) -> None:
         """Show bytes in each second, oldest first."""
         self._levels, self._theme = levels, theme
-        self.setAccessibleName(self.tr("{n} bytes in the last second").format(n=levels[-1] if levels else 0))
+        self.setAccessibleName(f"{levels[-1] if levels else 0} bytes in the last second")
         self.setFixedSize(theme.px(150), theme.px(32))
         self.update()
 
@@ -124,7 +124,7 @@ class ActivityView(QWidget):
             painter.drawRect(QRectF(i * width, self.height() - max(1.0, height), max(1.0, width - 1), max(1.0, height)))
         painter.setPen(t.color("quiet"))
         painter.setFont(t.font(11))
-        text = self.tr("{n} bytes/s").format(n=self._levels[-1] if self._levels else 0)
+        text = f"{self._levels[-1] if self._levels else 0} bytes/s"
         box = QRectF(self.width() * 0.57, 0, self.width() * 0.43, self.height())
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
         painter.end()

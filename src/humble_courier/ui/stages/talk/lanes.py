@@ -29,7 +29,7 @@ class Lanes(QWidget):
         """Show utterances, oldest first."""
         self._said, self._device, self._theme = said, device, theme
         newest = self._said[-1].text if self._said else ""
-        self.setAccessibleName(self.tr("{n} utterances, the newest: {text}").format(n=len(said), text=newest))
+        self.setAccessibleName(f"{len(said)} utterances, the newest: {newest}")
         self.setMinimumHeight(self.sizeHint().height())
         self.update()
 
@@ -47,8 +47,8 @@ class Lanes(QWidget):
         spine = lane + t.px(18)
         painter.setFont(t.font(12, bold=True))
         painter.setPen(t.color("quiet"))
-        titles = ((0.0, self.tr("we say")), (spine + t.px(18), self.tr("{device} says").format(device=self._device)),
-                  (self.width() - meaning, self.tr("meaning")))  # fmt: skip
+        titles = ((0.0, "we say"), (spine + t.px(18), f"{self._device} says"),
+                  (self.width() - meaning, "meaning"))  # fmt: skip
         for x, title in titles:
             painter.drawText(QRectF(x, 0, lane, t.px(20)), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
         painter.setPen(QPen(t.color("hairline"), 3))
@@ -84,9 +84,9 @@ class Lanes(QWidget):
         low = box.adjusted(t.px(10), t.px(26), -t.px(10), -t.px(4))
         at = time.strftime("%H:%M:%S", time.localtime(said.start)) + f".{int(said.start % 1 * 1000):03d}"
         painter.drawText(low, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, at)
-        count = self.tr("{n} bytes").format(n=len(said))
+        count = f"{len(said)} bytes"
         if said.doubtful:
-            count += self.tr(", {n} in doubt").format(n=said.doubtful)
+            count += f", {said.doubtful} in doubt"
         painter.drawText(low, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, count)
 
     def _characters(self, painter: QPainter, box: QRectF, said: Utterance) -> None:

@@ -3,6 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from humble_courier.app.talk.typed_words import Typed, Written
 from humble_courier.documents.device import FirstWords
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance
@@ -21,7 +22,7 @@ class ListenPage(QWidget):
     listen = pyqtSignal()
     stop = pyqtSignal()
     say_words = pyqtSignal(str, str)  # text, terminator
-    typed = pyqtSignal(str, str, str, str, str)  # words, how they are written, terminator, repeat every, pattern to wait for
+    typed = pyqtSignal(object)  # what was typed, as `Typed`
     stop_repeat = pyqtSignal()
     send_break = pyqtSignal()
     searched = pyqtSignal(str)
@@ -34,8 +35,8 @@ class ListenPage(QWidget):
         column.setSpacing(4)
         self.lamps, self.activity, self.lanes = Lamps(), ActivityView(), Lanes()
         self.search = QLineEdit()
-        self.search.setPlaceholderText(self.tr("Search what was said, as text or as 0D 0A"))
-        self.search.setAccessibleName(self.tr("Search the log"))
+        self.search.setPlaceholderText("Search what was said, as text or as 0D 0A")
+        self.search.setAccessibleName("Search the log")
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self.searched.emit)
         top = FlowRow([self.lamps, self.activity, self.search], wide=(self.search,))
@@ -58,44 +59,43 @@ class ListenPage(QWidget):
         self._count = 0
 
     def _typing(self) -> FlowRow:
-        self.listen_button = button(self.tr("Listen"), "main", self.listen.emit, "F4")
-        self.stop_button = button(self.tr("Close the port"), "", self.stop.emit, "Shift+F4")
+        self.listen_button = button("Listen", "main", self.listen.emit, "F4")
+        self.stop_button = button("Close the port", "", self.stop.emit, "Shift+F4")
         self.words = QLineEdit()
-        self.words.setPlaceholderText(self.tr("Words to say; Enter sends them once armed"))
-        self.words.setAccessibleName(self.tr("Words to say"))
+        self.words.setPlaceholderText("Words to say; Enter sends them once armed")
+        self.words.setAccessibleName("Words to say")
         self.words.returnPressed.connect(self._typed)
         self.written = QComboBox()
-        self.written.setAccessibleName(self.tr("How the words are written"))
-        for id_, name in (("text", self.tr("as text")), ("escapes", self.tr("with \\r \\x1B")), ("hex", self.tr("in hex"))):
-            self.written.addItem(name, id_)
+        self.written.setAccessibleName("How the words are written")
+        for id_, name in ((Written.PLAIN, "as text"), (Written.ESCAPES, "with \\r \\x1B"), (Written.HEX, "in hex")):
+            self.written.addItem(name, id_.value)
         self.end = QComboBox()
-        self.end.setAccessibleName(self.tr("How the line ends"))
+        self.end.setAccessibleName("How the line ends")
         for end in Terminator:
             self.end.addItem(end.spoken, end.value)
-        ends = label(self.tr("ends with"), "quiet")
+        ends = label("ends with", "quiet")
         row = [self.listen_button, self.stop_button, self.words, self.written, ends, self.end]
         return FlowRow(row, wide=(self.words,))
 
     def _more(self) -> FlowRow:
         self.pattern = QLineEdit()
-        self.pattern.setPlaceholderText(self.tr("Answer to wait for, as in OK|ERR \\d+"))
-        self.pattern.setAccessibleName(self.tr("Answer to wait for"))
+        self.pattern.setPlaceholderText("Answer to wait for, as in OK|ERR \\d+")
+        self.pattern.setAccessibleName("Answer to wait for")
         self.every = QComboBox()
-        self.every.setAccessibleName(self.tr("Repeat every"))
+        self.every.setAccessibleName("Repeat every")
         for seconds in EVERY:
-            self.every.addItem(self.tr("once") if not seconds else self.tr("every {s} s").format(s=seconds), seconds)
-        self.halt = button(self.tr("Stop repeating"), "", self.stop_repeat.emit)
-        self.break_button = button(self.tr("Send a break"), "", self.send_break.emit, "Ctrl+B")
-        self.save = button(self.tr("Log as text…"), "", self.save_text.emit)
+            self.every.addItem("once" if not seconds else f"every {seconds} s", seconds)
+        self.halt = button("Stop repeating", "", self.stop_repeat.emit)
+        self.break_button = button("Send a break", "", self.send_break.emit, "Ctrl+B")
+        self.save = button("Log as text…", "", self.save_text.emit)
         self.halt.hide()
         return FlowRow([self.pattern, self.every, self.halt, self.break_button, self.save], wide=(self.pattern,))
 
     def _typed(self) -> None:
         if self.words.text():
-            self.typed.emit(
-                self.words.text(), self.written.currentData(), self.end.currentData(), self.every.currentData(),
-                self.pattern.text(),
-            )  # fmt: skip
+            written, end = Written(self.written.currentData()), Terminator(self.end.currentData())
+            every, expect = self.every.currentData(), self.pattern.text()
+            self.typed.emit(Typed(self.words.text(), written, end, every, expect))
 
     def show_state(self, listening: bool, armed: bool, repeating: bool, note: str) -> None:
         """Show which acts are open; `note`: what is wrong with the log, or what is waited for."""

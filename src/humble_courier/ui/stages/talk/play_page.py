@@ -24,8 +24,8 @@ class PlayPage(QWidget):
         self._grid.setVerticalSpacing(4)
         self._grid.setColumnStretch(1, 1)
         self._grid.setColumnStretch(3, 1)
-        rows = (("every_s", self.tr("Seconds between"), "1"), ("speed_kn", self.tr("Speed, knots"), "6"),
-                ("course", self.tr("Course, degrees"), "45"), ("turn", self.tr("Turn, degrees/s"), "0.2"))  # fmt: skip
+        rows = (("every_s", "Seconds between", "1"), ("speed_kn", "Speed, knots", "6"),
+                ("course", "Course, degrees", "45"), ("turn", "Turn, degrees/s", "0.2"))  # fmt: skip
         self.fields: dict[str, QLineEdit] = {}
         shown: list[QWidget] = []
         for key, text, value in rows:
@@ -37,14 +37,14 @@ class PlayPage(QWidget):
         fields = FlowRow(shown, wide=tuple(self.fields.values()))
         self.load = QProgressBar()
         self.load.setRange(0, 100)
-        self.load.setAccessibleName(self.tr("Load of the line"))
+        self.load.setAccessibleName("Load of the line")
         self.load_text = label("", "quiet", wrap=True)
         self.example = label("", "mono", wrap=True)
-        self.start = button(self.tr("Talk"), "main", self.started.emit, "F5")
-        self.stop = button(self.tr("Stop talking"), "", self.stopped.emit, "Shift+F5")
+        self.start = button("Talk", "main", self.started.emit, "F5")
+        self.stop = button("Stop talking", "", self.stopped.emit, "Shift+F5")
         row = FlowRow([self.start, self.stop, self.load], wide=(self.load,))
         column.addWidget(fields)
-        column.addWidget(label(self.tr("Sentences; each says what a listener can take from it"), "title", wrap=True))
+        column.addWidget(label("Sentences; each says what a listener can take from it", "title", wrap=True))
         column.addLayout(self._grid)
         column.addWidget(row)
         column.addWidget(self.load_text)
@@ -71,3 +71,11 @@ class PlayPage(QWidget):
         self.start.setVisible(not talking)
         self.start.setEnabled(may)
         self.stop.setVisible(talking)
+
+    def typed(self) -> dict[str, str]:
+        """What stands in the fields, by their keys."""
+        return {key: field.text() for key, field in self.fields.items()}
+
+    def chosen(self) -> list[str]:
+        """The sentences that are ticked, in their order."""
+        return [formatter for formatter, box in self.sentences.items() if box.isChecked()]

@@ -25,11 +25,11 @@ class ProvePage(QWidget):
         column.setSpacing(8)
         self.says = label("", "caution", wrap=True)
         self.buttons = {
-            "loop-back": button(self.tr("Prove with a plug"), "main", lambda: self.asked.emit("loop-back"), "F5"),
-            "latency": button(self.tr("Time the round trip"), "", lambda: self.asked.emit("latency"), "Ctrl+L"),
-            "long": button(self.tr("Long transfer, 32 kB"), "", lambda: self.asked.emit("long"), "Ctrl+Shift+L"),
+            "loop-back": button("Prove with a plug", "main", lambda: self.asked.emit("loop-back"), "F5"),
+            "latency": button("Time the round trip", "", lambda: self.asked.emit("latency"), "Ctrl+L"),
+            "long": button("Long transfer, 32 kB", "", lambda: self.asked.emit("long"), "Ctrl+Shift+L"),
         }
-        self.cancel = button(self.tr("Stop"), "", self.cancelled.emit, "Shift+F5")
+        self.cancel = button("Stop", "", self.cancelled.emit, "Shift+F5")
         self.progress = QProgressBar()
         self.progress.setRange(0, 100)
         row = FlowRow([*self.buttons.values(), self.cancel, self.progress], wide=(self.progress,))
@@ -37,7 +37,7 @@ class ProvePage(QWidget):
         self._rows.setHorizontalSpacing(12)
         self._rows.setVerticalSpacing(6)
         self._rows.setColumnStretch(2, 1)
-        self.plugged = QCheckBox(self.tr("The plug is on (simulated bench)"))
+        self.plugged = QCheckBox("The plug is on (simulated bench)")
         self.plugged.setChecked(True)
         column.addWidget(self.says)
         column.addWidget(self.plugged)

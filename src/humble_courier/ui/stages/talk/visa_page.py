@@ -22,7 +22,7 @@ class VisaPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        self.look = button(self.tr("Look for libraries and resources"), "main", self.looked.emit, "F5")
+        self.look = button("Look for libraries and resources", "main", self.looked.emit, "F5")
         row = QHBoxLayout()
         row.addWidget(self.look)
         row.addStretch(1)
@@ -32,10 +32,10 @@ class VisaPage(QWidget):
         self.choice = label("", "quiet", wrap=True)
         self.resource, self.query = QLineEdit(), QLineEdit("*IDN?")
         self.resource.setPlaceholderText("ASRL/dev/ttyUSB0::INSTR   GPIB0::5::INSTR   TCPIP::192.0.2.5::INSTR")
-        self.resource.setAccessibleName(self.tr("Resource"))
-        self.query.setAccessibleName(self.tr("Query"))
-        self.ask = button(self.tr("Ask"), "", self._ask, "Alt+A")
-        names = label(self.tr("Resource"), "small"), label(self.tr("Query that changes nothing"), "small")
+        self.resource.setAccessibleName("Resource")
+        self.query.setAccessibleName("Query")
+        self.ask = button("Ask", "", self._ask, "Alt+A")
+        names = label("Resource", "small"), label("Query that changes nothing", "small")
         ask = FlowRow([names[0], self.resource, names[1], self.query, self.ask], wide=(self.resource, self.query))
         self.answer = label("", "mono", wrap=True)
         column.addLayout(row)
@@ -43,7 +43,7 @@ class VisaPage(QWidget):
         column.addWidget(self.choice)
         column.addWidget(ask)
         column.addWidget(self.answer)
-        column.addWidget(label(self.tr("Two libraries side by side"), "title"))
+        column.addWidget(label("Two libraries side by side", "title"))
         self._steps = QGridLayout()
         self._steps.setColumnStretch(1, 3)
         self._steps.setColumnStretch(2, 2)
@@ -68,11 +68,11 @@ class VisaPage(QWidget):
         self.look.setEnabled(found is not None)
         clear(self._found)
         if found is None:
-            self.choice.setText(self.tr("Looking: each library is asked what it sees; some seconds."))
+            self.choice.setText("Looking: each library is asked what it sees; some seconds.")
             return
         for i, one in enumerate(found):
             state = State.PROVEN if one.answers else State.CONTRADICTED
-            told = ", ".join(one.resources[:6]) or self.tr("sees no resource")
+            told = ", ".join(one.resources[:6]) or "sees no resource"
             self._found.addWidget(Mark(state, theme), i, 0, Qt.AlignmentFlag.AlignTop)
             self._found.addWidget(label(f"{one.where}: {one.why_not or told}", "", wrap=True), i, 1)
         self.choice.setText(bare_choice(found) if found else "")

@@ -18,22 +18,22 @@ class BuildPage(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.scheme = QComboBox()
-        self.scheme.setAccessibleName(self.tr("Order of colours"))
+        self.scheme.setAccessibleName("Order of colours")
         self.scheme.activated.connect(lambda _: self.scheme_changed.emit())
         self.view = BuildView(theme)
         self.text = QTextBrowser()
-        self.text.setAccessibleName(self.tr("Conductors, open contacts, acceptance"))
+        self.text.setAccessibleName("Conductors, open contacts, acceptance")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         row = QHBoxLayout()
-        row.addWidget(label(self.tr("Colours"), "small"))
+        row.addWidget(label("Colours", "small"))
         row.addWidget(self.scheme)
         row.addStretch(1)
         self.buttons = [
-            button(self.tr("Sheet as PDF"), "", lambda: self.saved.emit("pdf"), "Ctrl+P"),
-            button(self.tr("Drawing as SVG"), "", lambda: self.saved.emit("svg"), "Ctrl+D"),
-            button(self.tr("List as CSV"), "", lambda: self.saved.emit("csv"), "Ctrl+L"),
+            button("Sheet as PDF", "", lambda: self.saved.emit("pdf"), "Ctrl+P"),
+            button("Drawing as SVG", "", lambda: self.saved.emit("svg"), "Ctrl+D"),
+            button("List as CSV", "", lambda: self.saved.emit("csv"), "Ctrl+L"),
         ]
         for made in self.buttons:
             row.addWidget(made)

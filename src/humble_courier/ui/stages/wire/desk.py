@@ -1,12 +1,15 @@
-"""The desk of the Wire stage: hands its pages their values from the workbench, and turns their intents into calls."""
+"""The desk of the Wire stage: hands its pages their values, and turns their intents into calls."""
 
-from collections.abc import Callable
 from pathlib import Path
 
+from PyQt6.QtWidgets import QFileDialog
+
 from humble_courier.app.files import write_whole
-from humble_courier.app.kit.contents import credited, link_part, parts_of
+from humble_courier.app.kit.contents import parts_of
 from humble_courier.app.link import choices
-from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.link.measured_cable import adopt
+from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.link.places import WirePage
 from humble_courier.app.typed import number
 from humble_courier.app.wire import build_table, line_load
 from humble_courier.app.wire.chains import advice, chain_line, chains, with_plan
@@ -14,26 +17,24 @@ from humble_courier.app.wire.meter import WEAK_OHM, MeterBench, may_carry, port_
 from humble_courier.app.wire.planning import Build, Planned, best_build, offers
 from humble_courier.app.wire.wire_map import wire_map
 from humble_courier.catalog.entries import ShapeEntry
-from humble_courier.catalog.load import Catalog
-from humble_courier.documents.link import LinkPart
-from humble_courier.documents.link_changes import with_inserted, with_link_part, with_part
+from humble_courier.documents.link_changes import with_inserted, with_part
 from humble_courier.domain.hardware import Connector, Gender
-from humble_courier.ui.stages.wire.stage import WireAct, WireStage
-from humble_courier.ui.theme import Theme
+from humble_courier.ui.desk import StageDesk
+from humble_courier.ui.stages.wire.stage import WireStage
 from humble_courier.ui.widgets.faces import Face
-from humble_courier.wiring.identify.suspects import UNKNOWN
+from humble_courier.ui.workplace import Workplace
 from humble_courier.wiring.identify.voltmeter import VoltReading
 
-Do = Callable[[Callable[[], object]], None]  # carries an act out, tells a mistake, refreshes the window
+FILTERS = {"pdf": "PDF (*.pdf)", "svg": "SVG (*.svg)", "csv": "CSV (*.csv)"}
 
 
-class WireDesk:
+class WireDesk(StageDesk):
     """Everything of the Wire stage that is not drawing."""
 
-    def __init__(self, stage: WireStage, catalog: Catalog, do: Do) -> None:
-        self.stage, self.catalog, self._do = stage, catalog, do
-        self.bench: Workbench | None = None
-        self.theme = Theme()
+    def __init__(self, work: Workplace) -> None:
+        self.stage = WireStage(work.theme)
+        super().__init__(self.stage, work)
+        self.catalog = work.catalog
         self._meter: MeterBench | None = None
         self._port: Connector | None = None
         self._planned: tuple[object, Planned] | None = None
@@ -42,7 +43,8 @@ class WireDesk:
     def _connect(self) -> None:
         """All connections of the stage, in one place."""
         stage = self.stage
-        stage.act_chosen.connect(self._again)
+        stage.page_chosen.connect(self.show)
+        self.work.opened.connect(self._another_link)
         stage.map.part_changed.connect(self._change_part)
         stage.map.part_added.connect(self._add_part)
         stage.meter.said.connect(self._say)
@@ -52,27 +54,28 @@ class WireDesk:
         stage.meter.ends_changed.connect(self._change_ends)
         stage.meter.adopted.connect(self._adopt)
         stage.volts.connector_changed.connect(self._change_port)
-        stage.volts.changed.connect(self._again)
+        stage.volts.changed.connect(self.show)
         stage.chains.marked.connect(lambda _: self._show_marked())
         stage.chains.taken.connect(self._take_chain)
-        stage.chains.build_wanted.connect(lambda: stage.choose(WireAct.BUILD))
+        stage.chains.build_wanted.connect(lambda: stage.choose(WirePage.BUILD))
         stage.load.changed.connect(self._change_line)
-        stage.build.scheme_changed.connect(self._again)
+        stage.build.scheme_changed.connect(self.show)
+        stage.build.saved.connect(self._save_build)
 
-    def show(self, bench: Workbench, theme: Theme) -> None:
+    def _another_link(self) -> None:
+        """Readings belong to the link at which they were taken."""
+        self._meter = self._port = None
+
+    def show(self) -> None:
         """Hand the current values to the open page."""
-        if self.bench is None or self.bench.link_id != bench.link_id:
-            self._meter = self._port = None
-        self.bench, self.theme = bench, theme
+        link = self.work.link
+        if link is None:
+            return
         pages = {
-            WireAct.FOLLOW: self._show_map, WireAct.CABLE: self._show_meter, WireAct.PORT: self._show_volts,
-            WireAct.CHOOSE: self._show_chains, WireAct.LOAD: self._show_load, WireAct.BUILD: self._show_build,
+            WirePage.FOLLOW: self._show_map, WirePage.CABLE: self._show_meter, WirePage.PORT: self._show_volts,
+            WirePage.CHOOSE: self._show_chains, WirePage.LOAD: self._show_load, WirePage.BUILD: self._show_build,
         }  # fmt: skip
-        pages[self.stage.act](bench)
-
-    def _again(self) -> None:
-        if self.bench is not None:
-            self.show(self.bench, self.theme)
+        pages[self.stage.page](link)
 
     def _shape(self, connector: Connector) -> ShapeEntry | None:
         return self.catalog.shapes.get((connector.family, connector.contacts))
@@ -98,44 +101,40 @@ class WireDesk:
 
     # Follow
 
-    def _show_map(self, bench: Workbench) -> None:
-        chain, segment = bench.trace.chain, bench.trace.paths.segments[-1]
+    def _show_map(self, link: OpenLink) -> None:
+        chain, segment = link.document.trace.chain, link.document.trace.paths.segments[-1]
         near = chain.ends(segment.near[0])[segment.near[1]].connector
-        wiring = bench.wire_map()
+        wiring = link.document.wire_map()
         self.stage.say(wiring.headline, wiring.reason)
-        self.stage.map.show_map(wiring, near, bench.link.device.connector, self.catalog.shapes, self.theme)
-        parts = [(p.id, p.name, p.kind != "usb-adapter") for p in bench.link.parts]
+        self.stage.map.show_map(wiring, near, link.document.link.device.connector, self.catalog.shapes, self.work.theme)
+        parts = [(p.id, p.name, p.kind != "usb-adapter") for p in link.document.link.parts]
         self.stage.map.show_parts(parts, choices.between(self.catalog))
 
     def _change_part(self, index: int, part: str) -> None:
-        bench = self._bench()
-        self._do(lambda: bench.change(with_part(bench.model, index, part or None)))
+        link = self.link()
+        self.work.do(lambda: link.change(with_part(link.document.model, index, part or None)))
 
     def _add_part(self, part: str) -> None:
-        bench = self._bench()
-        self._do(lambda: bench.change(with_inserted(bench.model, len(bench.model.chain), part)))
-
-    def _bench(self) -> Workbench:
-        assert self.bench is not None, "only called where a link is on the line"
-        return self.bench
+        link = self.link()
+        self.work.do(lambda: link.change(with_inserted(link.document.model, len(link.document.model.chain), part)))
 
     # Name a cable
 
-    def _cable(self, bench: Workbench) -> MeterBench:
+    def _cable(self, link: OpenLink) -> MeterBench:
         """The cable under the meter; at first one with the connectors that the link's cable has."""
         if self._meter is None:
-            part = next((p for p in bench.trace.chain.parts if not p.active), None)
-            ends = [end.connector for end in part.ends[:2]] if part else [bench.link.device.connector] * 2
+            part = next((p for p in link.document.trace.chain.parts if not p.active), None)
+            ends = [end.connector for end in part.ends[:2]] if part else [link.document.link.device.connector] * 2
             self._meter = self._fresh((ends[0], ends[1]))
         return self._meter
 
     def _fresh(self, ends: tuple[Connector, Connector]) -> MeterBench:
         """Nothing measured yet; leads of the kit that are written out are suspected as well."""
-        own = tuple(k.part for k in parts_of(self._bench().kit, self.catalog) if k.item.part is None)
+        own = tuple(k.part for k in parts_of(self.link().bag.kit, self.catalog) if k.item.part is None)
         return MeterBench(self.catalog, ends, own)
 
-    def _show_meter(self, bench: Workbench) -> None:
-        meter, page = self._cable(bench), self.stage.meter
+    def _show_meter(self, link: OpenLink) -> None:
+        meter, page = self._cable(link), self.stage.meter
         named = meter.named()
         page.show_shapes(self._halves(), (self._id(meter.ends[0]), self._id(meter.ends[1])))
         touch = named.next_touch
@@ -144,87 +143,70 @@ class WireDesk:
             shape = self._shape(end)
             at = next((c.contact for c in touch if c.end == i), None) if touch else None
             faces.append(Face(end, shape, touch=at) if shape else None)
-        page.show_touch((str(touch[0]), str(touch[1])) if touch else None, (faces[0], faces[1]), self.theme)
+        page.show_touch((str(touch[0]), str(touch[1])) if touch else None, (faces[0], faces[1]), self.work.theme)
         page.show_said(
-            meter.rows(named), list(named.contradictions), len(meter.readings), named.name is not None, self.theme
+            meter.rows(named), list(named.contradictions), len(meter.readings), named.name is not None, self.work.theme
         )
         self.stage.say(*meter.headline(named))
 
     def _say(self, beep: bool, ohm: float | None = None) -> None:
-        meter = self._cable(self._bench())
+        meter = self._cable(self.link())
         touch = meter.named().next_touch
         if touch is not None:
             meter.say(touch, beep, ohm)
-        self._again()
+        self.show()
 
     def _take_back(self) -> None:
-        self._cable(self._bench()).back()
-        self._again()
+        self._cable(self.link()).back()
+        self.show()
 
     def _begin_anew(self) -> None:
-        ends = self._cable(self._bench()).ends
+        ends = self._cable(self.link()).ends
         self._meter = self._fresh(ends)
-        self._again()
+        self.show()
 
     def _change_ends(self, first: str, second: str) -> None:
         self._meter = self._fresh((self._half(first), self._half(second)))
-        self._again()
+        self.show()
 
     def _adopt(self) -> None:
         """Note what the meter found, and lay that cable into the link."""
-        bench, meter = self._bench(), self._cable(self._bench())
-        named = meter.named()
-        if named.name is None or named.name == UNKNOWN:
-            return
-        faults = ", ".join(f"{f.code} at {f.where}" for f, _ in named.faults)
-        state = f", faulty: {faults}" if faults else ", whole" if named.proven else ""
-        text = f"Measured: {meter.part_name(named.name)}{state} ({len(meter.readings)} touches)"
-        index = next((i for i, p in enumerate(bench.link.parts) if not p.active), None)
-
-        name = named.name
-        lying = next((link_part(item, turned=False) for item in bench.kit.items if item.id == name), LinkPart(part=name))
-
-        def note() -> None:
-            bench.measured(f"measured {name}", text, holds=not faults)
-            if faults:
-                bench.change_kit(credited(bench.kit, [lying], served=False))
-            elif index is not None and bench.link.parts[index].id != name:
-                bench.change(with_link_part(bench.model, index, lying))
-
-        self._do(note)
+        link = self.link()
+        meter = self._cable(link)
+        self.work.do(lambda: adopt(link, meter))
 
     # Name a port
 
-    def _show_volts(self, bench: Workbench) -> None:
-        connector = self._port or bench.link.device.connector
+    def _show_volts(self, link: OpenLink) -> None:
+        connector = self._port or link.document.link.device.connector
         shape, page = self._shape(connector), self.stage.volts
         contacts = [c for row in shape.rows for c in row] if shape else [str(i + 1) for i in range(connector.contacts)]
         page.show_connectors(self._halves(), self._id(connector))
-        page.show_face(Face(connector, shape) if shape else None, contacts, self.theme)
+        page.show_face(Face(connector, shape) if shape else None, contacts, self.work.theme)
         page.carries.setText("\n".join(may_carry(shape)) if shape else "")
         typed = {contact: number(text) for contact, text in page.typed().items()}
         wrong = [contact for contact, volts in typed.items() if volts is None]
         readings = [VoltReading(contact, volts) for contact, volts in typed.items() if volts is not None]
         found = port_named(connector, readings, self.catalog)
         self.stage.say(*port_headline(found, len(readings)))
-        page.guesses.show_suspects(port_rows(found, self.catalog) if readings else [], self.theme)
+        page.guesses.show_suspects(port_rows(found, self.catalog) if readings else [], self.work.theme)
         said = [f"Contact {contact}: a number is expected, as in -9.6." for contact in wrong]
         page.remarks.setText("\n".join(said + [remark.text + "." for remark in found.remarks]))
 
     def _change_port(self, id_: str) -> None:
         self._port = self._half(id_)
-        self._again()
+        self.show()
 
     # Pick from the kit
 
-    def _plan(self, bench: Workbench) -> Planned:
-        state = (bench.model, bench.kit)
+    def _plan(self, link: OpenLink) -> Planned:
+        state = (link.document.model, link.bag.kit)
         if self._planned is None or self._planned[0] != state:
-            self._planned = (state, chains(bench.link, bench.kit, self.catalog))
+            self._planned = (state, chains(link.document.link, link.bag.kit, self.catalog))
         return self._planned[1]
 
-    def _show_chains(self, bench: Workbench) -> None:
-        found = self._plan(bench)
+    def _show_chains(self, link: OpenLink) -> None:
+        found = self._plan(link)
         plans = found.outcome.plans
         self.stage.chains.show_chains([chain_line(i, plan) for i, plan in enumerate(plans, start=1)], advice(found))
         if plans:
@@ -235,49 +217,51 @@ class WireDesk:
         self._show_marked()
 
     def _show_marked(self) -> None:
-        plans = self._plan(self._bench()).outcome.plans if self.bench else ()
+        plans = self._plan(self.link()).outcome.plans
         row = self.stage.chains.list.currentRow()
-        self.stage.chains.show_map(wire_map(plans[row].trace) if 0 <= row < len(plans) else None, self.theme)
+        self.stage.chains.show_map(wire_map(plans[row].trace) if 0 <= row < len(plans) else None, self.work.theme)
 
     def _take_chain(self, row: int) -> None:
-        bench = self._bench()
-        plans = self._plan(bench).outcome.plans
+        link = self.link()
+        plans = self._plan(link).outcome.plans
         if 0 <= row < len(plans):
-            model = with_plan(bench.model, plans[row], bench.kit.items)
-            self._do(lambda: bench.change(model))
-            self.stage.choose(WireAct.FOLLOW)
+            model = with_plan(link.document.model, plans[row], link.bag.kit.items)
+            self.work.do(lambda: link.change(model))
+            self.stage.choose(WirePage.FOLLOW)
 
     # Length and load
 
-    def _show_load(self, bench: Workbench) -> None:
-        line, page = bench.link.model.line, self.stage.load
-        bus = line_load.is_bus(bench.trace)
-        page.show_fields(line_load.asked(bench.link, bench.trace), line.terminators, line.between_buildings, bus)
-        page.show_figures(line_load.figures(bench.trace, self.catalog), line_load.remarks(bench.trace))
-        page.reaches.setText(line_load.reaches(bench.trace, self.catalog))
-        self.stage.say(*line_load.headline(bench.trace))
+    def _show_load(self, link: OpenLink) -> None:
+        line, page = link.document.link.model.line, self.stage.load
+        bus = line_load.is_bus(link.document.trace)
+        page.show_fields(
+            line_load.asked(link.document.link, link.document.trace), line.terminators, line.between_buildings, bus
+        )
+        page.show_figures(line_load.figures(link.document.trace, self.catalog), line_load.remarks(link.document.trace))
+        page.reaches.setText(line_load.reaches(link.document.trace, self.catalog))
+        self.stage.say(*line_load.headline(link.document.trace))
 
     def _change_line(self) -> None:
-        bench, page = self._bench(), self.stage.load
+        link, page = self.link(), self.stage.load
         values = {key: field.text() for key, field in page.fields.items()}
         terminators, buildings = page.terminators.currentData(), page.buildings.isChecked()
-        self._do(lambda: bench.change(line_load.answered(bench.model, values, terminators, buildings)))
+        self.work.do(lambda: link.change(line_load.answered(link.document.model, values, terminators, buildings)))
 
     # Build
 
-    def _build(self, bench: Workbench) -> Build | None:
+    def _build(self, link: OpenLink) -> Build | None:
         scheme = self.stage.build.scheme.currentData() or "own"
-        kept = [offer for offer in offers(parts_of(bench.kit, self.catalog)) if offer.part.active]
-        return best_build(bench.link, kept, self.catalog, scheme)
+        kept = [offer for offer in offers(parts_of(link.bag.kit, self.catalog)) if offer.part.active]
+        return best_build(link.document.link, kept, self.catalog, scheme)
 
-    def _show_build(self, bench: Workbench) -> None:
+    def _show_build(self, link: OpenLink) -> None:
         from humble_courier.ui.paper.build_sheet import pieces
 
         page = self.stage.build
         page.show_schemes([(id_, entry.name) for id_, entry in self.catalog.colours.items()])
-        found = self._build(bench)
+        found = self._build(link)
         html = "".join(pieces(found)) if found else ""
-        page.show_sheet(found.sheet if found else None, html, self.catalog.shapes, self.theme)
+        page.show_sheet(found.sheet if found else None, html, self.catalog.shapes, self.work.theme)
         if found is None:
             self.stage.say(
                 "No cable joins these two ports", "They speak in ways that no converter of the catalog translates."
@@ -289,11 +273,17 @@ class WireDesk:
             f"Traced like any other chain: {found.trace.verdict}. Solder by the solder side, accept by the meter.",
         )
 
+    def _save_build(self, kind: str) -> None:
+        """Ask for a file and write the build sheet."""
+        chosen, _ = QFileDialog.getSaveFileName(self.stage, "Save", f"build-sheet.{kind}", FILTERS[kind])
+        if chosen:
+            self.work.do(lambda: self.save_build(kind, Path(chosen)))
+
     def save_build(self, kind: str, path: Path) -> None:
         """Write the build sheet as `pdf`, `svg` or `csv`. Raises CourierError."""
         from humble_courier.ui.paper.build_sheet import write_build_pdf, write_build_svg
 
-        found = self._build(self._bench())
+        found = self._build(self.link())
         if found is None:
             return
         if kind == "csv":

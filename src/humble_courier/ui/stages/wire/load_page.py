@@ -18,12 +18,12 @@ class LoadPage(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.fields: dict[str, QLineEdit] = {}
-        self._terminators_label = label(self.tr("Terminators fitted"))
+        self._terminators_label = label("Terminators fitted")
         self.terminators = QComboBox()
-        for text, value in ((self.tr(UNKNOWN), None), (self.tr("none"), 0), (self.tr("one"), 1), (self.tr("both ends"), 2)):
+        for text, value in ((UNKNOWN, None), ("none", 0), ("one", 1), ("both ends", 2)):
             self.terminators.addItem(text, value)
         self.terminators.activated.connect(lambda _: self.changed.emit())
-        self.buildings = QCheckBox(self.tr("It runs between buildings"))
+        self.buildings = QCheckBox("It runs between buildings")
         self.buildings.clicked.connect(lambda _: self.changed.emit())
         self._form = QGridLayout()
         self._form.setHorizontalSpacing(12)
@@ -34,7 +34,7 @@ class LoadPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         row = QHBoxLayout()
         row.setSpacing(32)
-        for title, grid in ((self.tr("On site"), self._form), (self.tr("What follows"), self._figures)):
+        for title, grid in (("On site", self._form), ("What follows", self._figures)):
             side = QVBoxLayout()
             side.addWidget(label(title, "title"))
             side.addLayout(grid)
@@ -47,7 +47,7 @@ class LoadPage(QWidget):
         self.reaches = label("", "quiet", wrap=True)
         column.addWidget(self.reaches)
         column.addStretch(1)
-        for line in (self.tr(ISOLATOR), self.tr(BUS)):
+        for line in (ISOLATOR, BUS):
             column.addWidget(label(line, "quiet", wrap=True))
         self._asked: list[str] = []
 

@@ -31,8 +31,8 @@ class MapPage(QWidget):
         self._faces: tuple[tuple[FaceView, Connector, frozenset[str], str], ...] = ()
         self._shapes: Shapes = {}
         self._theme = theme
-        self.side_button = button(self.tr("Other side"), "", self._other_side, "V")
-        self.turn_button = button(self.tr("Turn about"), "", self._turn, "T")
+        self.side_button = button("Other side", "", self._other_side, "V")
+        self.turn_button = button("Turn about", "", self._turn, "T")
         self.pickers: list[QComboBox] = []
         self.adder: QComboBox | None = None
         self._offered: object = None
@@ -69,13 +69,14 @@ class MapPage(QWidget):
             frozenset(c.contact for c in side if wiring.nets[c.net].state != "idle") for side in (wiring.near, wiring.far)
         ]
         self._faces = (
-            (self.near, near, used[0], self.tr("computer side")),
-            (self.far, far, used[1], self.tr("device side")),
+            (self.near, near, used[0], "computer side"),
+            (self.far, far, used[1], "device side"),
         )
         self._shapes, self._theme = shapes, theme
         self._show_faces()
-        self._idle_story = next((n.story for n in wiring.nets if n.state == "bad"), "") or self.tr(
-            "Point at a conductor, or press Up and Down, to follow it from end to end."
+        self._idle_story = (
+            next((n.story for n in wiring.nets if n.state == "bad"), "")
+            or "Point at a conductor, or press Up and Down, to follow it from end to end."
         )
         self.story.setText(self._idle_story)
 
@@ -102,8 +103,8 @@ class MapPage(QWidget):
         shape = self._shapes.get((connector.family, connector.contacts))
         if shape is not None:
             order = spoken_order(Face(connector, shape, used, side=self.side, turns=self.turns))
-            about = self.tr(", turned about") if self.turns else ""
-            text = self.tr("Device side, {side}{about}: from the left {order}")
+            about = ", turned about" if self.turns else ""
+            text = "Device side, {side}{about}: from the left {order}"
             self.story.setText(text.format(side=self.side, about=about, order=order))
 
     def show_parts(self, chain: list[tuple[str, str, bool]], offered: list[tuple[str, str]]) -> None:
@@ -117,16 +118,16 @@ class MapPage(QWidget):
             if exchangeable:
                 self._parts.addLayout(self._picker(i, id_, name, offered), 1)
             else:
-                column = self._column(self.tr("Part {n}").format(n=i + 1))
+                column = self._column(f"Part {i + 1}")
                 fixed = label(name)
                 fixed.setMinimumHeight(32)
                 fixed.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
                 fixed.setToolTip(name)
                 column.addWidget(fixed)
                 self._parts.addLayout(column, 1)
-        column = self._column(self.tr("Add before the device"))
-        self.adder = self._combo([("", self.tr("nothing more")), *offered])
-        self.adder.setAccessibleName(self.tr("Add a part before the device"))
+        column = self._column("Add before the device")
+        self.adder = self._combo([("", "nothing more"), *offered])
+        self.adder.setAccessibleName("Add a part before the device")
         self.adder.activated.connect(lambda i: self.part_added.emit(offered[i - 1][0]) if i else None)
         column.addWidget(self.adder)
         self._parts.addLayout(column, 1)
@@ -146,10 +147,10 @@ class MapPage(QWidget):
         return combo
 
     def _picker(self, index: int, id_: str, name: str, offered: list[tuple[str, str]]) -> QVBoxLayout:
-        title = self.tr("Part {n}: exchange it here").format(n=index + 1)
+        title = f"Part {index + 1}: exchange it here"
         column = self._column(title)
         own = [] if id_ in dict(offered) else [(id_, name)]  # a lead of one's own is in no catalog
-        combo = self._combo([*own, *offered, ("", self.tr("take this part out"))])
+        combo = self._combo([*own, *offered, ("", "take this part out")])
         combo.setCurrentIndex(combo.findData(id_))
         combo.setAccessibleName(title)
         combo.activated.connect(lambda i, combo=combo: self._picked(index, id_, combo.itemData(i)))

@@ -25,12 +25,12 @@ class MeterPage(QWidget):
         self.touch = QLabel()
         self.touch.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.near, self.far = FaceView(300, 124), FaceView(300, 124)
-        self.beeps = button(self.tr("It beeps"), "main", lambda: self.said.emit(True), "B")
-        self.weakly = button(self.tr("Beeps, > 5 ohm"), "", self.weak.emit, "W")
-        self.silent = button(self.tr("Silent"), "main", lambda: self.said.emit(False), "S")
-        self.back = button(self.tr("Undo"), "", self.took_back.emit, "Backspace")
-        self.anew = button(self.tr("Another cable"), "", self.began_anew.emit, "N")
-        self.adopt = button(self.tr("It lies here: note it"), "", self.adopted.emit, "L")
+        self.beeps = button("It beeps", "main", lambda: self.said.emit(True), "B")
+        self.weakly = button("Beeps, > 5 ohm", "", self.weak.emit, "W")
+        self.silent = button("Silent", "main", lambda: self.said.emit(False), "S")
+        self.back = button("Undo", "", self.took_back.emit, "Backspace")
+        self.anew = button("Another cable", "", self.began_anew.emit, "N")
+        self.adopt = button("It lies here: note it", "", self.adopted.emit, "L")
         self.suspects = SuspectsView(theme)
         self.remarks = label("", "wrong", wrap=True)
         self._lay_out()
@@ -42,7 +42,7 @@ class MeterPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         ends = QHBoxLayout()
-        for text, combo in ((self.tr("End A, as you see it"), self.first), (self.tr("End B"), self.second)):
+        for text, combo in (("End A, as you see it", self.first), ("End B", self.second)):
             ends.addWidget(label(text, "small"))
             combo.setAccessibleName(text)
             ends.addWidget(combo, 1)
@@ -72,12 +72,12 @@ class MeterPage(QWidget):
 
     def show_touch(self, touch: tuple[str, str] | None, faces: tuple[Face | None, Face | None], theme: Theme) -> None:
         """Show which two contacts come next; None where nothing is left to ask."""
-        self.touch.setText(self.tr("{a}\nand\n{b}").format(a=touch[0], b=touch[1]) if touch else self.tr("done"))
+        self.touch.setText(f"{touch[0]}\nand\n{touch[1]}" if touch else "done")
         self.touch.setStyleSheet(f"font-size: {theme.px(28)}px; font-weight: bold;")
-        spoken = self.tr("Touch {a} and {b}").format(a=touch[0], b=touch[1]) if touch else self.tr("Nothing left to touch")
+        spoken = f"Touch {touch[0]} and {touch[1]}" if touch else "Nothing left to touch"
         self.touch.setAccessibleName(spoken)
-        self.near.show_face(faces[0], self.tr("end A"), theme)
-        self.far.show_face(faces[1], self.tr("end B"), theme)
+        self.near.show_face(faces[0], "end A", theme)
+        self.far.show_face(faces[1], "end B", theme)
         for made in (self.beeps, self.silent, self.weakly):
             made.setEnabled(touch is not None)
 

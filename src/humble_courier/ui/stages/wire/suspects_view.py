@@ -22,7 +22,7 @@ class SuspectsView(QWidget):
         """Show (name, probability) in a fixed order."""
         self._rows, self._theme = rows, theme
         told = ", ".join(f"{name} {p:.0%}" for name, p in rows if p >= OUT)
-        self.setAccessibleName(self.tr("Suspects: {list}").format(list=told))
+        self.setAccessibleName(f"Suspects: {told}")
         self.setMinimumHeight(int(theme.px(ROW) * len(rows)))
         self.update()
 
@@ -40,7 +40,7 @@ class SuspectsView(QWidget):
             metrics = painter.fontMetrics()
             text = metrics.elidedText(name, Qt.TextElideMode.ElideRight, int(name_width - t.px(8)))
             painter.drawText(QRectF(0, y, name_width, t.px(ROW)), Qt.AlignmentFlag.AlignVCenter, text)
-            share = self.tr("ruled out") if out else f"{probability:.1%}"
+            share = "ruled out" if out else f"{probability:.1%}"
             at = QRectF(self.width() - share_width, y, share_width, t.px(ROW))
             painter.drawText(at, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, share)
             room = self.width() - name_width - share_width - t.px(8)

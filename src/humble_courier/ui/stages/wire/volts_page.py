@@ -21,7 +21,7 @@ class VoltsPage(QWidget):
         super().__init__()
         self.guesses = SuspectsView(theme)
         self.connector = QComboBox()
-        self.connector.setAccessibleName(self.tr("Connector"))
+        self.connector.setAccessibleName("Connector")
         self.connector.activated.connect(lambda i: self.connector_changed.emit(self.connector.itemData(i)))
         self.face = FaceView(250, 112)
         self.fields: dict[str, QLineEdit] = {}
@@ -32,7 +32,7 @@ class VoltsPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         row = QHBoxLayout()
-        row.addWidget(label(self.tr("Connector of the port"), "small"))
+        row.addWidget(label("Connector of the port", "small"))
         row.addWidget(self.connector, 1)
         column.addLayout(row)
         middle = QHBoxLayout()
@@ -40,7 +40,7 @@ class VoltsPage(QWidget):
         middle.addWidget(self.face, 3)
         middle.addStretch(1)
         column.addLayout(middle)
-        hint = self.tr("Port at rest, black lead on signal ground; volts on each contact, as many as you measured:")
+        hint = "Port at rest, black lead on signal ground; volts on each contact, as many as you measured:"
         column.addWidget(label(hint, "quiet", wrap=True))
         column.addLayout(self._grid)
         self.carries = label("", "small", wrap=True)
@@ -55,7 +55,7 @@ class VoltsPage(QWidget):
 
     def show_face(self, face: Face | None, contacts: list[str], theme: Theme) -> None:
         """Show the face, and fields for its contacts."""
-        self.face.show_face(face, self.tr("as it meets you"), theme)
+        self.face.show_face(face, "as it meets you", theme)
         if list(self.fields) == contacts:
             return
         clear(self._grid)
@@ -63,7 +63,7 @@ class VoltsPage(QWidget):
         for i, contact in enumerate(contacts):
             field = QLineEdit()
             field.setPlaceholderText("V")
-            field.setAccessibleName(self.tr("Volts on contact {c}").format(c=contact))
+            field.setAccessibleName(f"Volts on contact {contact}")
             field.textChanged.connect(self.changed.emit)
             cell = QHBoxLayout()
             cell.setSpacing(6)

@@ -1,9 +1,14 @@
-"""The open port of a link: its session and log, words by hand, what is repeated and waited for."""
+"""The live session of a link: its open port and log, words by hand, what is repeated and waited for."""
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
+from humble_courier.app.port.opening import address_of, open_lines, start
+from humble_courier.app.talk.playing import Playing
+from humble_courier.app.talk.typed_words import Typed, Written
+from humble_courier.catalog.links import Link
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance, Who
@@ -15,10 +20,11 @@ from humble_courier.protocols.lines import Expect
 
 SHOWN = 400  # utterances that are handed out; older ones stand in the log
 SEARCHED, SEARCH_EVERY_S = 2_000_000, 1.0  # bytes of the log; the whole of it is a file for any other tool
+SHOWN_EVERY_S = 0.5  # lamps and counts that move by themselves; twice a second is as fast as an eye follows numbers
 WAITS_S = 5.0  # for an answer that a person waits for
 
 
-class LivePort:
+class LiveSession:
     """One port at a time. `changed` is called, from any thread, when something was heard or said."""
 
     def __init__(self, changed: Callable[[], None]) -> None:
@@ -27,8 +33,23 @@ class LivePort:
         self._last: Session | None = None
         self._log: LineLog | None = None
         self._repeat: tuple[bytes, float, float] | None = None
+        self._playing: Playing | None = None
         self._wait: tuple[str, float] | None = None
         self._searched: tuple[str, float, list[Utterance]] = ("", 0.0, [])
+
+    def listen(self, link: Link, log_file: Path, session: Session | None = None) -> None:
+        """Open the port of a link, listening only; a `session` that was interrupted goes on.
+
+        Raises BadInput where settings or port are not chosen, MachineRefused where the system says no.
+        """
+        if link.computer_settings is None:
+            raise BadInput("choose the settings of the computer's end first")
+        address, sheet = address_of(link), link.sheet
+        line_end = b"\r" if sheet is not None and sheet.end == "cr" else b"\n"
+        log = LineLog(log_file)
+        driver = start(address, link.computer_settings, open_lines(sheet), log, session, line_end)
+        log.begin(address.partition("?")[0], str(link.computer_settings))
+        self.open(driver, log)
 
     def open(self, driver: Driver, log: LineLog) -> None:
         """Take over a port that was opened, listening only."""
@@ -45,11 +66,6 @@ class LivePort:
     def forget(self) -> None:
         """The link is another one: the last session does not belong to it."""
         self._last = None
-
-    @property
-    def driver(self) -> Driver | None:
-        """The driver of the open port."""
-        return self._background.driver if self._background is not None else None
 
     @property
     def error(self) -> CourierError | None:
@@ -71,8 +87,34 @@ class LivePort:
         """Whether something may be sent."""
         return self._background is not None and self._background.driver.session.armed
 
-    def opened(self) -> BackgroundDriver:
-        """The driver in its thread; raises BadInput while closed."""
+    def arm(self, what: str) -> None:
+        """Allow sending; `what` is what the person was told. Raises BadInput while closed."""
+        self._opened().driver.session.arm(what)
+
+    def disarm(self) -> None:
+        """Back to listening only."""
+        if self._background is not None:
+            self._background.driver.session.disarm()
+
+    @contextmanager
+    def held(self) -> Iterator[Session]:
+        """The session of the open port, while nothing is added to it. Raises BadInput while closed."""
+        driver = self._opened().driver
+        with driver.lock:
+            yield driver.session
+
+    @property
+    def armed_for(self) -> str:
+        """What may be sent, as the person was told; empty while nothing may."""
+        return (self._background.driver.session.armed_for or "") if self._background is not None else ""
+
+    @property
+    def count(self) -> tuple[int, int, bool]:
+        """Bytes heard, utterances, whether the port is open: what is other when something has happened."""
+        session = self.session
+        return (session.bytes_heard, len(session.utterances), self.listening) if session else (0, 0, self.listening)
+
+    def _opened(self) -> BackgroundDriver:
         if self._background is None:
             raise BadInput("nothing is open yet: listen first")
         return self._background
@@ -92,6 +134,19 @@ class LivePort:
         """Send bytes as they are; raises BadInput while closed or listening only."""
         self._may().do(lambda driver: driver.say_bytes(data, meaning))
 
+    def say_typed(self, typed: Typed) -> None:
+        """Say what was typed, wait for what is expected, and say it again where that was asked for. Raises BadInput."""
+        data, every_s = typed.octets, typed.every_s
+        if typed.expect:
+            self.wait_for(typed.expect)
+        self.say_bytes(data, "in hex" if typed.written is Written.HEX else "")
+        if every_s is not None:
+            self.repeat(data, every_s)
+
+    def set_lines(self, dtr: bool, rts: bool) -> None:
+        """Set DTR and RTS by hand; raises BadInput while closed."""
+        self._opened().do(lambda driver: driver.port.set_lines(dtr, rts))
+
     def send_break(self, seconds: float = 0.25) -> None:
         """Hold the line at space for a while; raises BadInput while closed or listening only."""
         self._may().do(lambda driver: driver.send_break(seconds))
@@ -109,14 +164,44 @@ class LivePort:
         """Whether something is said again and again."""
         return self._repeat is not None
 
+    def play(self, playing: Playing) -> None:
+        """Say what it says whenever it is due; ends with `stop_playing`, with disarming, and with the port."""
+        self._playing = playing
+
+    def stop_playing(self) -> None:
+        """Play no more."""
+        self._playing = None
+
+    @property
+    def playing(self) -> Playing | None:
+        """What is played."""
+        return self._playing
+
     def poll(self) -> None:
-        """Say what is due again."""
+        """Say what is due again, and what is played."""
+        if self._playing is not None and not self.armed:
+            self._playing = None  # arming again later must not begin to talk by itself
+        elif self._playing is not None and (data := self._playing.due()):
+            self.say_bytes(data, "played")
         if self._repeat is not None and not self.armed:
             self._repeat = None
         elif self._repeat is not None and time.monotonic() >= self._repeat[2]:
             data, every_s, due = self._repeat
             self._repeat = (data, every_s, max(due + every_s, time.monotonic()))
             self.say_bytes(data)
+
+    @property
+    def due_s(self) -> float | None:
+        """Seconds until `poll` has something to do though nothing is heard; None while the port is closed.
+
+        What was heard last is complete only after a pause; the lamps and the counts of seconds move by themselves.
+        """
+        if self._background is None:
+            return None
+        due = min(self._background.driver.session.pause_s, SHOWN_EVERY_S)
+        if self._playing is not None:
+            due = min(due, self._playing.due_s)
+        return max(0.0, min(due, self._repeat[2] - time.monotonic())) if self._repeat is not None else due
 
     def wait_for(self, pattern: str) -> None:
         """Wait for an answer; raises BadInput for a pattern that is none."""
@@ -150,6 +235,11 @@ class LivePort:
     def lines(self) -> Lines:
         """States of the handshake lines."""
         return self._background.driver.session.lines if self._background is not None else Lines()
+
+    def activity(self) -> list[int]:
+        """Bytes in each of the last seconds, oldest first; nothing while no port was open."""
+        session = self.session
+        return session.activity.levels(time.time()) if session is not None else []
 
     def search(self, words: str) -> list[Utterance]:
         """Lines in which words or bytes stand, as utterances: out of the newest megabytes of the log.

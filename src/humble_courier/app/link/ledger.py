@@ -1,0 +1,56 @@
+"""The ledger of facts about the link that is open: what was measured and observed, and what was done."""
+
+import time
+from typing import TYPE_CHECKING
+
+from humble_courier.app.link import facts as texts
+from humble_courier.app.link.document import LinkDocument
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.talk.traffic import Traffic
+from humble_courier.domain.facts import Fact, Provenance
+
+if TYPE_CHECKING:
+    from humble_courier.records.store import Store
+
+OF_SOUNDS = ("greeting", "heard")  # subjects that hold only while something is heard
+OF_ANSWERS = ("identity", "both ways")  # subjects that hold only while the device has answered
+ACT, TAKEN_BACK = "act ", "Not done: "
+
+
+class FactLedger:
+    """Each fact is saved before the method returns; the newest of a subject holds."""
+
+    def __init__(self, store: "Store", link_id: str) -> None:
+        self._store, self._id = store, link_id
+        self._kept: list[Fact] = store.facts(link_id)
+
+    def _keep(self, subject: str, text: str, provenance: Provenance, source: str, holds: bool) -> None:
+        fact = Fact(subject, text, provenance, source, time.time(), holds)
+        self._kept.append(fact)
+        self._store.add_facts(self._id, [fact])
+
+    def measured(self, subject: str, text: str, holds: bool = True, by: str = "meter at the bench") -> None:
+        """Note what was measured about this link, and by what."""
+        self._keep(subject, text, Provenance.MEASURED, by, holds)
+
+    def observed(self, subject: str, text: str, source: str, holds: bool = True) -> None:
+        """Note what the system said, or a lamp, or a person."""
+        self._keep(subject, text, Provenance.OBSERVED, source, holds)
+
+    def tick(self, index: int, act: str, proof: str, done: bool) -> None:
+        """Note that an act of the device sheet is done (or is not after all), with the evidence that the sheet names."""
+        text, source = (act, proof) if done else (f"{TAKEN_BACK}{act}", "taken back by you")
+        self.observed(f"{ACT}{index + 1}", text, source)
+
+    def ticked(self) -> set[int]:
+        """Indices of the sheet's acts that are done."""
+        latest = {f.subject: f.text for f in self._kept if f.subject.startswith(ACT)}
+        return {int(subject.removeprefix(ACT)) - 1 for subject, text in latest.items() if not text.startswith(TAKEN_BACK)}
+
+    def facts(self, document: LinkDocument, evidence: Evidence) -> list[Fact]:
+        """What we know, the newest of each subject, newest first; the verdict on the wiring on top of the documents."""
+        gone = set(OF_SOUNDS) if evidence.heard is Traffic.NOTHING else set()
+        gone |= set() if evidence.answered else set(OF_ANSWERS)
+        at = document.taken_at
+        told = [*texts.documented(document.link, at), texts.of_trace(document.trace, at)]
+        return texts.newest([*told, *(fact for fact in self._kept if fact.subject not in gone)])

@@ -1,0 +1,264 @@
+"""The link that is open: its document, its live session and its ledger of facts, and what follows from the three.
+
+The window shows this. `poll` takes in what the session brought; `due_s` says when to ask again though nothing is heard.
+"""
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from humble_courier.app.kit.bag import Bag
+from humble_courier.app.link.document import LinkDocument
+from humble_courier.app.link.evidence import Evidence, read, summary_fact
+from humble_courier.app.link.ledger import FactLedger
+from humble_courier.app.link.live_session import LiveSession
+from humble_courier.app.link.next_step import Action, NextStep, next_step
+from humble_courier.app.link.places import Place, places
+from humble_courier.app.link.proof import make_proof
+from humble_courier.app.port.profiles import PortProfiles
+from humble_courier.app.prepare.sheet_acts import acts
+from humble_courier.app.settings.kept_plans import KeptPlans
+from humble_courier.app.talk.proving import answered_here
+from humble_courier.app.talk.traffic import Traffic
+from humble_courier.catalog.load import Catalog
+from humble_courier.documents.link import LinkModel
+from humble_courier.documents.link_changes import with_settings
+from humble_courier.documents.records import Proof
+from humble_courier.domain.facts import Fact
+from humble_courier.domain.text import Terminator
+from humble_courier.errors import BadInput, CourierError, PortGone
+from humble_courier.port.session import Session
+
+if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
+    from humble_courier.records.store import Store
+
+LOOK_EVERY_S = 1.0  # for an adapter that was pulled
+SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
+
+
+class OpenLink:
+    """One link being worked on. `changed` is called, from any thread, when the session heard or said something."""
+
+    def __init__(
+        self, catalog: Catalog, store: "Store", link_id: str, bag: Bag | None = None,
+        changed: Callable[[], None] = lambda: None,
+    ) -> None:  # fmt: skip
+        self.catalog, self._store = catalog, store
+        self.document = LinkDocument(catalog, store, link_id)
+        self.ledger = FactLedger(store, link_id)
+        self.live = LiveSession(changed)
+        self.profiles = PortProfiles(store, link_id)
+        self.plans = KeptPlans(store, link_id)
+        self.bag = bag or Bag(store)
+        self.evidence = Evidence()
+        self._lost = False
+        self._looked_at = 0.0
+        self._alarms = 0
+        self._step: tuple[object, NextStep] | None = None
+        self._begin_anew()
+        store.remember("current-link", link_id)
+
+    @property
+    def id(self) -> str:
+        """The link's id in the records."""
+        return self.document.id
+
+    def proofs(self) -> list[Proof]:
+        """All proofs of this link, oldest first."""
+        return self._store.proofs(self.id)
+
+    def answered_here(self) -> list[str]:
+        """Devices that have answered at this link's port before, the newest last."""
+        return answered_here(self._store, self.document.link.address or "")
+
+    def _begin_anew(self) -> None:
+        """Nothing is shown yet, but what was proven earlier with this very chain, port and settings still holds."""
+        self.evidence = Evidence()
+        proofs = self.proofs()
+        if proofs:
+            here, last = make_proof(self.document.link, Evidence(), [], []), proofs[-1]
+            if all(getattr(last, key) == getattr(here, key) for key in SAME):
+                self.evidence = replace(self.evidence, identity=last.identity, proof_kept=True, heard=Traffic.TEXT)
+
+    # Changes of the link
+
+    def change(self, model: LinkModel) -> None:
+        """Take another version of the link. Raises BadInput; then nothing changed."""
+        self._changing(lambda: self.document.change(model))
+
+    def undo(self) -> bool:
+        """Take the last change back; False where there is none."""
+        return self._changing(self.document.undo)
+
+    def redo(self) -> bool:
+        """Make the change again that was taken back; False where there is none."""
+        return self._changing(self.document.redo)
+
+    def _changing(self, change: Callable[[], bool]) -> bool:
+        """Change the document; a port that is open is opened again for the new version, as that may want it otherwise."""
+        before = self.document.model
+        if not change() or self.document.model == before:
+            return False
+        listening = self.live.listening
+        self.stop()
+        self._begin_anew()
+        self.live.forget()
+        if listening:
+            self.listen()
+        return True
+
+    # The session
+
+    def listen(self, session: Session | None = None) -> None:
+        """Open the port, listening only; an interrupted session goes on. A refusal becomes evidence, not an exception."""
+        if self.live.listening:
+            return
+        link, name = self.document.link, f"{time.strftime('%Y-%m-%d-%H%M%S')}-{self.id}.jsonl"
+        try:
+            self.live.listen(link, self._store.path.parent / "logs" / name, session)
+        except CourierError as error:
+            self._refused(error, lost=False)
+            return
+        self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True)
+        self._lost, self._alarms = False, 0
+        at = link.computer_settings
+        self.ledger.observed("port", f"Port is open, ours, at {at.spoken if at else ''}", "opened by this program")
+
+    def stop(self) -> None:
+        """Close the port and disarm."""
+        self._lost = False
+        self.live.close()
+
+    def arm(self) -> str:
+        """Allow first words; returns the sentence that says what may be sent. Raises BadInput while the port is closed."""
+        sheet = self.document.link.sheet
+        what = "first words and what you type" if sheet and sheet.first_words else "what you type"
+        self.live.arm(what)
+        return what
+
+    def say(self, text: str, end: Terminator | None = None) -> None:
+        """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""
+        sheet = self.document.link.sheet
+        words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
+        end = end or (Terminator(sheet.end) if sheet else Terminator.CR)
+        self.live.say(text, end, words.means if words else "")
+
+    def set_line(self, name: str, on: bool) -> None:
+        """Set DTR or RTS by hand; raises BadInput where the sheet says that it stays low, and while closed."""
+        sheet, lines = self.document.link.sheet, self.live.lines()
+        wanted = getattr(sheet.lines_at_open, name.lower()) if sheet else "any"
+        if on and wanted == "low":
+            raise BadInput(f"the sheet of this device says that {name} stays low: it keys or resets")
+        dtr, rts = (on, bool(lines.rts)) if name == "DTR" else (bool(lines.dtr), on)
+        self.live.set_lines(dtr, rts)
+
+    def poll(self) -> bool:
+        """Take in what the session brought; True where something new is known. Call from one thread only."""
+        if not self.live.listening:
+            return self._resume()
+        error = self.live.error
+        if error is not None:
+            self.stop()
+            self._refused(error, lost=True)
+            self._lost = isinstance(error, PortGone)
+            return True
+        self.live.poll()
+        link = self.document.link
+        with self.live.held() as session:
+            news = read(self.evidence, session, link, time.time(), self.catalog)
+            alarms = list(session.alarms)
+        for subject, text in news:
+            self.ledger.measured(subject, text, by="heard on the line")
+            if subject == "identity" and link.computer_settings:
+                self.ledger.measured("both ways", summary_fact(link.computer_settings, session), by="heard on the line")
+        return self._alarmed(alarms) or bool(news)
+
+    @property
+    def due_s(self) -> float | None:
+        """Seconds until `poll` has something to do though nothing is heard; None where it has not."""
+        return LOOK_EVERY_S if self._lost else self.live.due_s
+
+    def _alarmed(self, alarms: list[str]) -> bool:
+        """What our presence does at a simulated device is seen there; a real one must be looked at."""
+        new = alarms[self._alarms :]
+        self._alarms += len(new)
+        for text in new:
+            self.ledger.observed("alarm", text[0].upper() + text[1:], "seen at the simulated device", holds=False)
+        return bool(new)
+
+    def _resume(self) -> bool:
+        """A port that was pulled is opened again once its adapter is back, under whatever number; the session goes on."""
+        now = time.monotonic()
+        if not self._lost or now - self._looked_at < LOOK_EVERY_S:
+            return False
+        self._looked_at = now
+        if not self.document.simulated:
+            address = self.document.link.address or ""
+            found = self.profiles.again(address)
+            if found is None:
+                return False
+            if found != address:
+                self.document.moved(found)
+        self.listen(self.live.session)
+        return True
+
+    def _refused(self, error: CourierError, lost: bool) -> None:
+        """The machine said no: evidence for the line, a fact for the record."""
+        text = getattr(error, "text", str(error))
+        remedy = getattr(error, "remedy", "")
+        self.evidence = replace(self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False)
+        self.ledger.observed("port", text[0].upper() + text[1:], "the operating system", holds=False)
+
+    # What follows
+
+    def facts(self) -> list[Fact]:
+        """What we know, newest first."""
+        return self.ledger.facts(self.document, self.evidence)
+
+    def places(self) -> list[Place]:
+        """The places of the line."""
+        document = self.document
+        return places(document.link, document.trace, self.evidence, document.simulated)
+
+    def next_step(self) -> NextStep:
+        """The recommended next action."""
+        document, live, kit = self.document, self.live, self.bag.kit
+        state = (document.model, kit, replace(self.evidence), live.listening, live.armed)
+        if self._step is None or self._step[0] != state:
+            step = next_step(document.link, document.trace, self.evidence, self.catalog, kit, live.listening, live.armed)
+            self._step = (state, step)
+        return self._step[1]
+
+    def take(self, step: NextStep) -> bool:
+        """Do what was recommended; False where only a person can, at the place that the step names."""
+        doing: dict[Action, Callable[[], object]] = {
+            Action.LISTEN: self.listen,
+            Action.ARM: self.arm,
+            Action.KEEP_PROOF: self.keep_proof,
+            Action.SAY: lambda: self.say(step.words),
+            Action.CHAIN: lambda: self.change(step.chain or self.document.model),
+            Action.SETTINGS: lambda: self.change(with_settings(self.document.model, computer=step.settings)),
+        }
+        act = doing.get(step.action)
+        if act is not None:
+            act()
+        return act is not None
+
+    def tick(self, index: int, done: bool) -> None:
+        """Note that an act of the device sheet is done, or is not after all."""
+        sheet = self.document.link.sheet
+        if sheet is not None:
+            act = acts(sheet, self.catalog.cautions)[index]
+            self.ledger.tick(index, act.act, act.proof, done)
+
+    def keep_proof(self) -> int:
+        """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""
+        if not self.evidence.answered:
+            raise BadInput("nothing is proven yet: the device has not answered")
+        proof = make_proof(self.document.link, self.evidence, self.live.utterances(), self.facts())
+        number = self._store.add_proof(self.id, proof)
+        self.evidence.proof_kept = True
+        self.bag.credit(self.document.model.chain, served=True)
+        self.ledger.observed("proof", f"Proof {number} is in the record", "kept by this program")
+        return number

@@ -1,0 +1,91 @@
+"""What all desks share: the records, the link on the line, the colours, and the ways to the window.
+
+One `do` carries acts out, one `complain` tells what stands in the way, one `go` opens a stage: desks know no window.
+"""
+
+from collections.abc import Callable
+from enum import StrEnum
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from humble_courier.app.link.places import Stage
+from humble_courier.errors import BadInput, CourierError
+from humble_courier.ui.theme import Theme
+
+if TYPE_CHECKING:  # they take long to load, and the window is shown before they are needed
+    from humble_courier.app.demo.machine import DemoMachine
+    from humble_courier.app.link.open_link import OpenLink
+    from humble_courier.app.records.records import Records
+    from humble_courier.catalog.load import Catalog
+
+
+class Workplace(QObject):
+    """Handed to every desk. `machine` is the demo's simulated one; None where the real one is looked at."""
+
+    changed = pyqtSignal()  # values may be others: what is open is shown anew
+    heard = pyqtSignal()  # the session has news; comes from any thread, once until `taken`
+    opened = pyqtSignal()  # another link is on the line
+    going = pyqtSignal(object, object)  # a stage and one of its pages (or None)
+    wanted = pyqtSignal(object)  # an action that only a person can finish
+    complained = pyqtSignal(str)
+
+    def __init__(self, catalog: "Catalog", theme: Theme) -> None:
+        super().__init__()
+        self.catalog, self.theme = catalog, theme
+        self.records: Records | None = None
+        self.link: OpenLink | None = None
+        self.machine: DemoMachine | None = None
+        self._told = False
+
+    def do(self, act: Callable[[], object]) -> None:
+        """Carry an act out; a mistake is told at the stage that is open, and nothing is lost."""
+        try:
+            act()
+        except CourierError as error:
+            self.changed.emit()
+            self.complain(error)
+        else:
+            self.changed.emit()
+
+    def complain(self, error: CourierError) -> None:
+        """One clear message at the place where it belongs."""
+        self.complained.emit(str(error))
+
+    def go(self, stage: Stage, page: StrEnum | None = None) -> None:
+        """Open a stage, and one of its pages."""
+        self.going.emit(stage, page)
+
+    def open(self, link_id: str) -> bool:
+        """Put a kept link on the line; False where it cannot be opened, and that was said."""
+        if self.records is None:
+            return False
+        self.close_link()
+        try:
+            self.link = self.records.open(link_id, self.catalog, self._note)
+        except CourierError as error:
+            self.complain(error)
+            return False
+        self.opened.emit()
+        return True
+
+    def close_link(self) -> None:
+        """Close the port of the link on the line."""
+        if self.link is not None:
+            self.link.stop()
+
+    def _note(self) -> None:
+        """Called from the session's thread for every piece that comes: many pieces make one signal."""
+        if not self._told:
+            self._told = True
+            self.heard.emit()
+
+    def taken(self) -> None:
+        """What was heard so far is taken in: the next piece is news again."""
+        self._told = False
+
+    def opened_records(self) -> "Records":
+        """The records; raises BadInput while they are not open."""
+        if self.records is None:
+            raise BadInput("the records are not open")
+        return self.records
