@@ -8,7 +8,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from humble_courier.app.demo.records import demo_store
-from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.link.open_link import OpenLink
 from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
 
@@ -24,27 +24,27 @@ def catalog() -> Catalog:
 
 @pytest.fixture
 def store(tmp_path: Path, catalog: Catalog) -> Iterator[Store]:
-    """The demo's records; the simulated bench runs ten times as fast as the clock."""
+    """The demo's records; the simulated link runs ten times as fast as the clock."""
     made = demo_store(tmp_path / "demo", catalog, fresh=False)
     yield made
     made.close()
 
 
 @pytest.fixture
-def bench(store: Store, catalog: Catalog) -> Iterator[Workbench]:
+def link(store: Store, catalog: Catalog) -> Iterator[OpenLink]:
     link_id = store.setting("current-link")
     assert link_id is not None
-    made = Workbench(catalog, store, link_id)
+    made = OpenLink(catalog, store, link_id)
     quick(made)
     yield made
     made.stop()
 
 
-def quick(bench: Workbench) -> None:
-    """Let the simulated bench of a link run ten times as fast as the clock."""
+def quick(link: OpenLink) -> None:
+    """Let the simulated link of a link run ten times as fast as the clock."""
     import msgspec
 
-    bench.change(msgspec.structs.replace(bench.model, address="sim://bench/gauge-logger?pace=10"))
+    link.change(msgspec.structs.replace(link.document.model, address="sim://bench/gauge-logger?pace=10"))
 
 
 def until(done: Callable[[], bool], seconds: float = 15.0) -> None:

@@ -1,4 +1,4 @@
-"""The kit, chains out of it, the meter at the bench, and what is asked about the line."""
+"""The kit, chains out of it, the meter at the link, and what is asked about the line."""
 
 import msgspec
 import pytest
@@ -17,7 +17,7 @@ from humble_courier.app.kit.contents import (
 )
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.facts import documented
-from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.wire import line_load
 from humble_courier.app.wire.build_table import table
 from humble_courier.app.wire.chains import advice, better_chain, chain_line, chains, with_plan
@@ -71,9 +71,9 @@ def test_a_wrong_word_is_told(words: tuple[str, str, str, str], told: str, catal
         own_lead(*words, catalog)
 
 
-def test_a_proof_is_credited_to_its_parts(bench: Workbench) -> None:
-    before = {i.part: i.successes for i in bench.kit.items}
-    kit = credited(bench.kit, bench.model.chain, served=True)
+def test_a_proof_is_credited_to_its_parts(link: OpenLink) -> None:
+    before = {i.part: i.successes for i in link.bag.kit.items}
+    kit = credited(link.bag.kit, link.document.model.chain, served=True)
     after = {i.part: i.successes for i in kit.items}
     assert {k for k in after if after[k] != before[k]} == {"usb-rs232", "crossed-de9-3wire"}
 
@@ -84,13 +84,13 @@ def test_chains_of_the_demo_kit_and_one_with_a_lead_turned_about(catalog: Catalo
     assert [p.trace.verdict.usable for p in found.outcome.plans] == [True] * len(found.outcome.plans)
     assert "served" in chain_line(1, found.outcome.plans[0]) and advice(found) == ""
     for plan in found.outcome.plans:
-        model = with_plan(link.model, plan, demo_kit().items)
+        model = with_plan(link.document.model, plan, demo_kit().items)
         assert trace_link(resolve_link(model, catalog), catalog).verdict is plan.trace.verdict
     lead = own_lead("short one", "D9 plug", "D9 socket", "2-3, 3-2, 5-5", catalog)
     kit = with_item(with_item(EMPTY, KitItem(part="usb-rs232")), lead)
     turned = chains(link, kit, catalog).outcome.plans[0]
     assert turned.members[-1] == (1, True)
-    assert trace_link(resolve_link(with_plan(link.model, turned, kit.items), catalog), catalog).verdict.usable
+    assert trace_link(resolve_link(with_plan(link.document.model, turned, kit.items), catalog), catalog).verdict.usable
     nothing = chains(link, EMPTY, catalog)
     assert "To buy" in advice(nothing) and "Nearest" in advice(nothing)
     assert len(parts_of(kit, catalog)) == 2
@@ -113,7 +113,7 @@ def test_what_is_asked_about_the_line(catalog: Catalog) -> None:
     keys = [key for key, _, _ in line_load.asked(link, trace_link(link, catalog))]
     assert keys == ["nodes", "bias_ohm", "stub_m"]
     answers = {"nodes": "7", "bias_ohm": "1500", "stub_m": "0,5"}
-    changed = resolve_link(line_load.answered(link.model, answers, 2, buildings=True), catalog)
+    changed = resolve_link(line_load.answered(link.document.model, answers, 2, buildings=True), catalog)
     assert (changed.site.nodes, changed.site.bias_ohm, changed.site.stub_m, changed.site.terminators) == (7, 1500, 0.5, 2)
     trace = trace_link(changed, catalog)
     assert (

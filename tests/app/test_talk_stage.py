@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app.link.workbench import Workbench
+from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port import profiles
 from humble_courier.app.port.profiles import again, profile_of, save_profile
 from humble_courier.app.talk import meanings
@@ -39,78 +39,78 @@ from tests.protocols.test_codecs import STREAMS
 CATALOG = Catalog()
 
 
-def heard(bench: Workbench, text: str) -> bool:
-    bench.poll()
-    return any(text in u.text for u in bench.utterances())
+def heard(link: OpenLink, text: str) -> bool:
+    link.poll()
+    return any(text in u.text for u in link.live.utterances())
 
 
-def test_the_log_holds_every_byte_and_is_searched_and_told(bench: Workbench) -> None:
-    bench.listen()
-    until(lambda: heard(bench, "READY"))
-    bench.arm()
-    bench.say("ID")
-    until(lambda: heard(bench, "SN 20418"))
-    bench.live.say_bytes(spelled(r"\x1bLV\r\n"))
-    until(lambda: len(bench.utterances()) >= 5)
-    path = bench.live.log_path
-    bench.stop()
+def test_the_log_holds_every_byte_and_is_searched_and_told(link: OpenLink) -> None:
+    link.listen()
+    until(lambda: heard(link, "READY"))
+    link.arm()
+    link.say("ID")
+    until(lambda: heard(link, "SN 20418"))
+    link.live.say_bytes(spelled(r"\x1bLV\r\n"))
+    until(lambda: len(link.live.utterances()) >= 5)
+    path = link.live.log_path
+    link.stop()
     assert path is not None
     pieces = read_log(path.read_bytes(), str(path))
     theirs = b"".join(p.data for p in pieces if p.who == "they")
     assert theirs.startswith(b"LEVEL LOGGER FW 3.1 READY\r\nID SKW-GH-07") and b"\x1bLV" in [p.data[:3] for p in pieces]
     assert [p.who for p in search(pieces, "id\r")] == ["we"] and search(pieces, "0D 0A") and not search(pieces, "none")
     assert any("they said  LEVEL LOGGER" in line for line in as_text(pieces))
-    assert bench.live.search("sn 20418")
+    assert link.live.search("sn 20418")
     events = decode_file(path, "text", CATALOG).events
     assert events[0].fields["text"] == "LEVEL LOGGER FW 3.1 READY"
 
 
-def test_an_answer_is_waited_for_and_words_are_repeated(bench: Workbench) -> None:
-    bench.listen()
-    until(lambda: heard(bench, "READY"))
+def test_an_answer_is_waited_for_and_words_are_repeated(link: OpenLink) -> None:
+    link.listen()
+    until(lambda: heard(link, "READY"))
     with pytest.raises(BadInput, match="arm first"):
-        bench.live.say_bytes(b"x")
-    bench.arm()
+        link.live.say_bytes(b"x")
+    link.arm()
     with pytest.raises(BadInput, match="regular expression"):
-        bench.live.wait_for("(")
-    bench.live.wait_for(r"LV [+-]\d+")
-    assert bench.live.waiting.startswith("Waiting for")
-    bench.live.repeat(b"LV\r\n", 0.05)
-    until(lambda: (bench.poll(), bench.live.waiting.startswith("The answer came: LV +01"))[1])
-    until(lambda: (bench.poll(), sum(u.text == "LV" for u in bench.utterances()) >= 3)[1])
-    bench.disarm()
-    bench.poll()
-    assert not bench.live.repeating
+        link.live.wait_for("(")
+    link.live.wait_for(r"LV [+-]\d+")
+    assert link.live.waiting.startswith("Waiting for")
+    link.live.repeat(b"LV\r\n", 0.05)
+    until(lambda: (link.poll(), link.live.waiting.startswith("The answer came: LV +01"))[1])
+    until(lambda: (link.poll(), sum(u.text == "LV" for u in link.live.utterances()) >= 3)[1])
+    link.live.disarm()
+    link.poll()
+    assert not link.live.repeating
 
 
-def test_a_pulled_plug_that_is_back_goes_on_with_the_same_session(bench: Workbench) -> None:
-    bench.change(msgspec.structs.replace(bench.model, address="sim://bench/gauge-logger?pace=10&vanish=5"))
-    bench.listen()
-    until(lambda: (bench.poll(), bool(bench.evidence.refusal))[1])
-    assert not bench.listening and not bench.armed
-    until(lambda: (bench.poll(), bench.listening)[1])
-    until(lambda: (bench.poll(), sum("READY" in u.text for u in bench.utterances()) >= 2)[1])
-    bench.stop()
-    bench.poll()
-    assert not bench.listening, "what a person closed stays closed"
+def test_a_pulled_plug_that_is_back_goes_on_with_the_same_session(link: OpenLink) -> None:
+    link.change(msgspec.structs.replace(link.document.model, address="sim://bench/gauge-logger?pace=10&vanish=5"))
+    link.listen()
+    until(lambda: (link.poll(), bool(link.evidence.refusal))[1])
+    assert not link.live.listening and not link.live.armed
+    until(lambda: (link.poll(), link.live.listening)[1])
+    until(lambda: (link.poll(), sum("READY" in u.text for u in link.live.utterances()) >= 2)[1])
+    link.stop()
+    link.poll()
+    assert not link.live.listening, "what a person closed stays closed"
 
 
-def test_what_our_presence_does_at_a_simulated_device_is_a_fact(bench: Workbench) -> None:
-    bench.change(msgspec.structs.replace(bench.model, address="sim://bench/chart-recorder?power=on&pace=10"))
-    bench.change(with_settings(bench.model, computer=Settings.parse("2400,7O2")))
-    bench.listen()
-    bench.arm()
-    bench.live.say_bytes(b"?\r" * 200)
-    until(lambda: (bench.poll(), any(f.subject == "alarm" for f in bench.facts()))[1])
-    assert next(f for f in bench.facts() if f.subject == "alarm").text.startswith("Buffer full")
+def test_what_our_presence_does_at_a_simulated_device_is_a_fact(link: OpenLink) -> None:
+    link.change(msgspec.structs.replace(link.document.model, address="sim://bench/chart-recorder?power=on&pace=10"))
+    link.change(with_settings(link.document.model, computer=Settings.parse("2400,7O2")))
+    link.listen()
+    link.arm()
+    link.live.say_bytes(b"?\r" * 200)
+    until(lambda: (link.poll(), any(f.subject == "alarm" for f in link.facts()))[1])
+    assert next(f for f in link.facts() if f.subject == "alarm").text.startswith("Buffer full")
 
 
-def test_lines_that_key_stay_low(catalog: Catalog, bench: Workbench) -> None:
-    model = bench.model
+def test_lines_that_key_stay_low(catalog: Catalog, link: OpenLink) -> None:
+    model = link.document.model
     device, computer = msgspec.structs.replace(model.device, device="packet-radio"), msgspec.structs.replace(model.computer)
-    bench.change(msgspec.structs.replace(model, device=device, computer=computer, chain=[]))
+    link.change(msgspec.structs.replace(model, device=device, computer=computer, chain=[]))
     with pytest.raises(BadInput, match="RTS stays low"):
-        bench.set_lines(True, True)
+        link.set_lines(True, True)
 
 
 def test_a_full_disk_stops_the_log_and_not_the_session(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -230,25 +230,25 @@ def test_j1708_in_a_log_is_cut_by_silence(tmp_path: Path) -> None:
     assert [event.ok for event in found.events] == [True] * 6 + [False] and "collision" in found.events[-1].why
 
 
-def test_a_device_that_answered_here_is_evidence(bench: Workbench) -> None:
-    assert answered_here(bench.store, bench.link.address or "") == []
-    bench.listen()
-    until(lambda: heard(bench, "READY"))
-    bench.arm()
-    bench.say("ID")
-    until(lambda: (bench.poll(), bench.evidence.answered)[1])
-    bench.keep_proof()
-    assert "level logger at 1200,7E1" in answered_here(bench.store, bench.link.address or "")[0]
+def test_a_device_that_answered_here_is_evidence(link: OpenLink) -> None:
+    assert answered_here(link.store, link.document.link.address or "") == []
+    link.listen()
+    until(lambda: heard(link, "READY"))
+    link.arm()
+    link.say("ID")
+    until(lambda: (link.poll(), link.evidence.answered)[1])
+    link.keep_proof()
+    assert "level logger at 1200,7E1" in answered_here(link.store, link.document.link.address or "")[0]
 
 
-def test_an_adapter_is_found_again_under_another_number(bench: Workbench, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_an_adapter_is_found_again_under_another_number(link: OpenLink, monkeypatch: pytest.MonkeyPatch) -> None:
     first = HostPort("/dev/ttyUSB0", PortKind.USB, "ch341", UsbDevice("1-2", "1a86", "7523", "A1"))
-    save_profile(bench.store, bench.link_id, profile_of(first, "1200,7E1"))
+    save_profile(link.store, link.id, profile_of(first, "1200,7E1"))
     monkeypatch.setattr(profiles, "list_ports", lambda: [])
-    assert again(bench.store, bench.link_id, "/dev/ttyUSB0") is None
+    assert again(link.store, link.id, "/dev/ttyUSB0") is None
     monkeypatch.setattr(profiles, "list_ports", lambda: [replace(first, address="/dev/ttyUSB3")])
-    assert again(bench.store, bench.link_id, "/dev/ttyUSB0") == "/dev/ttyUSB3"
-    assert again(bench.store, bench.link_id, "socket://192.0.2.7:4001") == "socket://192.0.2.7:4001"
+    assert again(link.store, link.id, "/dev/ttyUSB0") == "/dev/ttyUSB3"
+    assert again(link.store, link.id, "socket://192.0.2.7:4001") == "socket://192.0.2.7:4001"
 
 
 # The talker

@@ -1,4 +1,4 @@
-"""The window with the demo's records; the simulated bench runs ten times as fast as the clock."""
+"""The window with the demo's records; the simulated link runs ten times as fast as the clock."""
 
 from collections.abc import Iterator
 from pathlib import Path
@@ -7,7 +7,7 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.ui.start import application, open_records
+from humble_courier.ui.start import application, show_records
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.window import Window
 from tests.conftest import quick
@@ -20,9 +20,9 @@ def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
     qtbot.addWidget(made)
     made.show()
     qtbot.waitExposed(made)
-    open_records(made, tmp_path / "demo", demo=True)
-    assert made.bench is not None
-    quick(made.bench)
+    show_records(made, tmp_path / "demo", demo=True)
+    assert made.work.link is not None
+    quick(made.work.link)
     made.refresh()
     yield made
     made.close()

@@ -3,17 +3,18 @@
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.places import Stage
 from humble_courier.ui.window import Window
-from tests.ui.walk import LEFT
+from tests.ui.walk import LEFT, stage
 
 
 def told(window: Window) -> str:
-    return " ".join(x.text() for x in window.devices.findChildren(QLabel))
+    return " ".join(x.text() for x in stage(window, Stage.DEVICES).findChildren(QLabel))
 
 
 def test_a_sheet_is_written_from_a_near_relative(window: Window, qtbot: QtBot) -> None:
-    window.open_rail("devices")
-    page = window.devices
+    window.open_rail(Stage.DEVICES)
+    page = stage(window, Stage.DEVICES)
     assert "13 device sheets; 0 of your own" in page.headline.text() and page.text.toPlainText().startswith(
         "courier: device/1"
     )
@@ -29,13 +30,13 @@ def test_a_sheet_is_written_from_a_near_relative(window: Window, qtbot: QtBot) -
     qtbot.waitUntil(page.save.isEnabled, timeout=3000)
     qtbot.mouseClick(page.save, LEFT)
     assert "1 of your own" in page.headline.text() and "my-chart-recorder.yaml" in page.reason.text()
-    window.open_rail("new")
-    assert window.first.device.findData("my-chart-recorder") >= 0
+    window.open_rail(Stage.NEW_LINK)
+    assert stage(window, Stage.NEW_LINK).device.findData("my-chart-recorder") >= 0
 
 
 def test_what_was_typed_can_be_taken_back(window: Window) -> None:
-    window.open_rail("devices")
-    page = window.devices
+    window.open_rail(Stage.DEVICES)
+    page = stage(window, Stage.DEVICES)
     before = page.text.toPlainText()
     page.begun.emit(-1)
     assert "id: my-device" in page.text.toPlainText()

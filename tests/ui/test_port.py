@@ -8,6 +8,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.places import Stage
 from humble_courier.app.port.machine import Machine
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import MachineRefused
@@ -17,12 +18,12 @@ from humble_courier.ui.stages.port.numbers_dialog import NumbersDialog
 from humble_courier.ui.stages.port.plan_dialog import PlanDialog
 from humble_courier.ui.stages.port.port_watch import PortWatch
 from humble_courier.ui.window import Window
-from tests.ui.walk import LEFT
+from tests.ui.walk import LEFT, desk, stage
 
 
 def test_which_one_is_mine(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
-    page = window.port
+    page = stage(window, Stage.PORT)
     assert page.which.text().startswith("Simulated machine:") and page.ports.count() == 6
     page.ports.setCurrentRow(1)
     qtbot.mouseClick(page.pull, LEFT)
@@ -30,26 +31,28 @@ def test_which_one_is_mine(window: Window, qtbot: QtBot) -> None:
     qtbot.mouseClick(page.pull, LEFT)
     assert "Yours is /dev/ttyUSB1" in page.which.text()
     assert "appeared" in page.ports.item(1).text()  # type: ignore[union-attr]
-    assert window.port_desk.watcher.timer.isActive()
+    assert desk(window, Stage.PORT).watcher.timer.isActive()
     window.go_to("speech")
-    qtbot.waitUntil(lambda: not window.port_desk.watcher.timer.isActive(), timeout=3000)
+    qtbot.waitUntil(lambda: not desk(window, Stage.PORT).watcher.timer.isActive(), timeout=3000)
 
 
 def test_a_remedy_is_copied_not_run(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
-    window.port.ports.setCurrentRow(3)
-    copy = next(b for b in window.port.steps.findChildren(QPushButton) if b.accessibleName().startswith("Copy"))
+    stage(window, Stage.PORT).ports.setCurrentRow(3)
+    copy = next(
+        b for b in stage(window, Stage.PORT).steps.findChildren(QPushButton) if b.accessibleName().startswith("Copy")
+    )
     qtbot.mouseClick(copy, LEFT)
     board = QGuiApplication.clipboard()
     assert board is not None and board.text().startswith("sudo sed -i '2s/")
-    assert "blacklist pl2303" in (window.port_desk.machine.root / "etc/modprobe.d/blacklist.conf").read_text()
+    assert "blacklist pl2303" in (desk(window, Stage.PORT).machine.root / "etc/modprobe.d/blacklist.conf").read_text()
 
 
 def test_a_name_that_stays_is_shown(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
-    window.port.ports.setCurrentRow(0)
-    qtbot.mouseClick(window.port.name, LEFT)
-    dialog = window.port_desk.dialog
+    stage(window, Stage.PORT).ports.setCurrentRow(0)
+    qtbot.mouseClick(stage(window, Stage.PORT).name, LEFT)
+    dialog = desk(window, Stage.PORT).dialog
     assert dialog is not None
     told = " ".join(x.text() for x in dialog.findChildren(QLabel))
     assert 'ATTRS{serial}=="SK0001"' in told and "Shown, not run" in told
@@ -58,8 +61,8 @@ def test_a_name_that_stays_is_shown(window: Window, qtbot: QtBot) -> None:
 
 def test_the_kernel_log_is_read_as_it_is_pasted_or_dropped(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     window.go_to("port")
-    window.port.log_wanted.emit()
-    dialog = window.port_desk.dialog
+    stage(window, Stage.PORT).log_wanted.emit()
+    dialog = desk(window, Stage.PORT).dialog
     assert isinstance(dialog, LogDialog) and "healthy" in dialog.said.text()
     dialog.text.setPlainText("[ 1.0] usb usb1-port2: over-current condition")
     assert "not enough power" in dialog.said.text()
@@ -88,22 +91,22 @@ def test_the_kernel_log_is_read_as_it_is_pasted_or_dropped(window: Window, qtbot
 
 def test_the_latency_is_set_when_asked_and_stands_in_the_record(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
-    window.port.ports.setCurrentRow(0)
+    stage(window, Stage.PORT).ports.setCurrentRow(0)
 
     def press(text: str) -> None:
-        found = next(b for b in window.port.steps.findChildren(QPushButton) if b.text().startswith(text))
+        found = next(b for b in stage(window, Stage.PORT).steps.findChildren(QPushButton) if b.text().startswith(text))
         qtbot.mouseClick(found, LEFT)
 
     press("Set 1 ms now")
-    assert any("it was 16 ms" in fact.text for fact in window.bench.facts())  # type: ignore[union-attr]
+    assert any("it was 16 ms" in fact.text for fact in window.work.link.facts())  # type: ignore[union-attr]
     press("Set 16 ms now")
-    assert window.port_desk.machine.ports[0].latency_ms == 16
+    assert desk(window, Stage.PORT).machine.ports[0].latency_ms == 16
 
 
 def test_numbers_for_old_programs(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
-    window.port.numbers_wanted.emit()
-    dialog = window.port_desk.dialog
+    stage(window, Stage.PORT).numbers_wanted.emit()
+    dialog = desk(window, Stage.PORT).dialog
     assert isinstance(dialog, NumbersDialog) and "as it is" in dialog.headline.text()
     dialog.spins[3][1].setValue(2)
     assert "to change" in dialog.headline.text() and dialog.steps.count() >= 4
@@ -144,16 +147,16 @@ def test_the_watch_looks_beside_the_window_and_at_once_where_udev_tells(
 
 def test_the_label_is_printed(window: Window, tmp_path: Path) -> None:
     window.go_to("port")
-    window.port_desk.save_label(tmp_path / "label.pdf")
+    desk(window, Stage.PORT).save_label(tmp_path / "label.pdf")
     assert (tmp_path / "label.pdf").read_bytes().startswith(b"%PDF")
-    window.port_desk.save_label(tmp_path / "nowhere" / "label.pdf")
-    assert "nowhere" in window.port.reason.text()
+    desk(window, Stage.PORT).save_label(tmp_path / "nowhere" / "label.pdf")
+    assert "nowhere" in stage(window, Stage.PORT).reason.text()
 
 
 def test_the_driver_plan_follows_its_boxes(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
-    window.port.plan_wanted.emit()
-    dialog = window.port_desk.dialog
+    stage(window, Stage.PORT).plan_wanted.emit()
+    dialog = desk(window, Stage.PORT).dialog
     assert isinstance(dialog, PlanDialog)
     count = dialog.steps.count()
     dialog.signed.setChecked(True)
@@ -163,8 +166,8 @@ def test_the_driver_plan_follows_its_boxes(window: Window, qtbot: QtBot) -> None
 
 def test_the_real_machine_is_one_action_away(window: Window, qtbot: QtBot) -> None:
     window.go_to("port")
-    qtbot.mouseClick(window.port.switch, LEFT)
-    assert not window.port.which.text().startswith("Simulated")
-    assert not window.port.pull.isVisible()
-    qtbot.mouseClick(window.port.switch, LEFT)
-    assert window.port.ports.count() == 6
+    qtbot.mouseClick(stage(window, Stage.PORT).switch, LEFT)
+    assert not stage(window, Stage.PORT).which.text().startswith("Simulated")
+    assert not stage(window, Stage.PORT).pull.isVisible()
+    qtbot.mouseClick(stage(window, Stage.PORT).switch, LEFT)
+    assert stage(window, Stage.PORT).ports.count() == 6

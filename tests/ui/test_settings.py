@@ -9,6 +9,7 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QCheckBox, QLabel
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.places import SettingsPage, Stage
 from humble_courier.app.settings import banks
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
@@ -18,40 +19,39 @@ from humble_courier.errors import BadInput
 from humble_courier.ui.stages.prepare.stage import ActText
 from humble_courier.ui.stages.settings.address_page import PlanKind
 from humble_courier.ui.stages.settings.photo_dialog import PhotoDialog
-from humble_courier.ui.stages.settings.stage import SettingsAct
 from humble_courier.ui.window import Window
 from tests.address.test_photo import picture
 from tests.line.recordings import TEXT, as_vcd, recorded
-from tests.ui.walk import LEFT
+from tests.ui.walk import LEFT, desk, stage
 
 
 def texts(widget: object) -> str:
     return " ".join(x.text() for x in widget.findChildren(QLabel))  # type: ignore[attr-defined]
 
 
-def opened(window: Window, act: SettingsAct) -> None:
+def opened(window: Window, act: SettingsPage) -> None:
     window.go_to("settings")
-    window.settings.choose(act)
+    stage(window, Stage.SETTINGS).choose(act)
 
 
 def differ(window: Window) -> None:
-    bench = window.bench
-    assert bench is not None
-    bench.change(with_settings(bench.model, computer=Settings.parse("2400,8N1")))
+    link = window.work.link
+    assert link is not None
+    link.change(with_settings(link.document.model, computer=Settings.parse("2400,8N1")))
     window.refresh()
 
 
 def test_side_by_side(window: Window) -> None:
     differ(window)
-    opened(window, SettingsAct.COMPARE)
-    told = texts(window.settings.match)
+    opened(window, SettingsPage.COMPARE)
+    told = texts(stage(window, Stage.SETTINGS).match)
     assert "switches 1 to 3 of bank S2" in told and "Looks like: few different characters" in told
-    assert "disagree: rate, data bits and parity" in window.settings.headline.text()
+    assert "disagree: rate, data bits and parity" in stage(window, Stage.SETTINGS).headline.text()
 
 
 def test_switches_are_turned_by_mouse_and_keyboard_and_taken_over(window: Window, qtbot: QtBot) -> None:
-    opened(window, SettingsAct.SWITCHES)
-    page = window.settings.switches
+    opened(window, SettingsPage.SWITCHES)
+    page = stage(window, Stage.SETTINGS).switches
     assert "1200" in page.says.text()
     box = page.picture._boxes()[2]
     qtbot.mouseClick(page.picture, LEFT, pos=QPoint(int(box.center().x()), int(box.center().y())))
@@ -62,32 +62,34 @@ def test_switches_are_turned_by_mouse_and_keyboard_and_taken_over(window: Window
     page.seen.emit("0 1 0")
     assert "2400" in page.says.text()
     page.seen.emit("0 1")
-    assert "count again" in window.settings.reason.text()
+    assert "count again" in stage(window, Stage.SETTINGS).reason.text()
     page.wanted.emit("300")
     qtbot.mouseClick(page.adopt, LEFT)
-    assert window.bench is not None and str(window.bench.link.device_settings) == "300,7E1"
-    window.bench.undo()
-    assert str(window.bench.link.device_settings) == "1200,7E1"
+    assert window.work.link is not None and str(window.work.link.document.link.device_settings) == "300,7E1"
+    window.work.link.undo()
+    assert str(window.work.link.document.link.device_settings) == "1200,7E1"
 
 
 def test_another_revision_has_another_table(window: Window) -> None:
-    opened(window, SettingsAct.SWITCHES)
-    page = window.settings.switches
+    opened(window, SettingsPage.SWITCHES)
+    page = stage(window, Stage.SETTINGS).switches
     page.variant_changed.emit("before-3")
     page.seen.emit("000")
-    assert "300" in page.says.text() and window.bench is not None
-    assert window.bench.link.sheet is not None and window.bench.link.sheet.edition.endswith("edition 2")
+    assert "300" in page.says.text() and window.work.link is not None
+    assert window.work.link.document.link.sheet is not None and window.work.link.document.link.sheet.edition.endswith(
+        "edition 2"
+    )
     page.variant_changed.emit("")
     page.seen.emit("000")
     assert "1200" in page.says.text() and "It told firmware" not in page.tell.text()
-    window.bench.evidence.identity = {"firmware": "2.9"}
+    window.work.link.evidence.identity = {"firmware": "2.9"}
     page.seen.emit("000")
     assert "It told firmware 2.9: that is before-3" in page.tell.text()
 
 
 def test_a_recording_is_dropped_and_read(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    opened(window, SettingsAct.READ)
-    page, file = window.settings.capture, tmp_path / "probe.vcd"
+    opened(window, SettingsPage.READ)
+    page, file = stage(window, Stage.SETTINGS).capture, tmp_path / "probe.vcd"
     file.write_bytes(as_vcd({"tx": recorded(np.random.default_rng(1), TEXT, Settings.parse("4800,8O1"), "scattered")}, 100))
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(file))])
@@ -96,7 +98,7 @@ def test_a_recording_is_dropped_and_read(window: Window, qtbot: QtBot, tmp_path:
     qtbot.waitUntil(lambda: "4800 8O1" in page.said.text(), timeout=10_000)
     assert page.text.toPlainText().startswith("LEVEL LOGGER") and "4800 8O1" in page.belief.accessibleName()
     qtbot.mouseClick(page.adopt, LEFT)
-    assert window.bench is not None and str(window.bench.link.device_settings) == "4800,8O1"
+    assert window.work.link is not None and str(window.work.link.document.link.device_settings) == "4800,8O1"
     file.write_bytes(b"rubbish")
     page.dropped.emit(file)
     qtbot.waitUntil(lambda: "cannot be read" in page.said.text(), timeout=10_000)
@@ -105,58 +107,58 @@ def test_a_recording_is_dropped_and_read(window: Window, qtbot: QtBot, tmp_path:
 
 def test_what_was_heard_here_is_judged(window: Window, qtbot: QtBot) -> None:
     differ(window)
-    bench = window.bench
-    assert bench is not None
-    bench.listen()
-    qtbot.waitUntil(lambda: sum(len(u) for u in bench.utterances()) >= 38, timeout=20_000)
-    opened(window, SettingsAct.READ)
-    page = window.settings.capture
+    link = window.work.link
+    assert link is not None
+    link.listen()
+    qtbot.waitUntil(lambda: sum(len(u) for u in link.live.utterances()) >= 38, timeout=20_000)
+    opened(window, SettingsPage.READ)
+    page = stage(window, Stage.SETTINGS).capture
     qtbot.mouseClick(page.listen, LEFT)
     qtbot.waitUntil(lambda: page.said.text().startswith("1200 "), timeout=20_000)
-    bench.stop()
+    link.stop()
 
 
 def test_figures_follow_what_is_typed(window: Window) -> None:
-    opened(window, SettingsAct.TIME)
-    page = window.settings.figures
+    opened(window, SettingsPage.TIME)
+    page = stage(window, Stage.SETTINGS).figures
     assert "8.333 ms" in texts(page)
     page.fields["takes_per_s"].setText("20")
     page.changed.emit()
     assert "are lost, the first after" in texts(page)
     page.fields["count"].setText("many")
     page.changed.emit()
-    assert "is no number" in window.settings.reason.text()
+    assert "is no number" in stage(window, Stage.SETTINGS).reason.text()
 
 
 def test_acts_of_prepare_are_ticked_and_kept(window: Window, qtbot: QtBot) -> None:
     window.go_to("device")
-    page = window.prepare
+    page = stage(window, Stage.PREPARE)
     ticks = page.findChildren(QCheckBox)
     assert any("Tell its revision" in t.accessibleName() for t in ticks) and "acts left" in page.headline.text()
     before = page.headline.text()
     qtbot.mouseClick(page.findChildren(ActText)[-1], LEFT)
-    assert page.headline.text() != before and window.bench is not None
-    assert any(fact.text.startswith("Note down") for fact in window.bench.facts())
+    assert page.headline.text() != before and window.work.link is not None
+    assert any(fact.text.startswith("Note down") for fact in window.work.link.facts())
     assert "Absent: no supply" in texts(page)
 
 
 def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    opened(window, SettingsAct.ADDRESS)
-    bench, page = window.bench, window.settings.address
-    assert bench is not None
+    opened(window, SettingsPage.ADDRESS)
+    link, page = window.work.link, stage(window, Stage.SETTINGS).address
+    assert link is not None
     page.bus.show_rows([("pump", "4", "", ""), ("valve", "4", "", "")])
     page.bus.changed.emit()
     assert "both have 4" in texts(page.bus)
     page.bus.settle_button.click()
     assert "each is legal and stands once" in texts(page.bus) and page.bus.rows()[1][1] != "4"
-    assert "valve" in (bench.store.setting(f"bus-plan:{bench.link_id}") or "")
+    assert "valve" in (link.store.setting(f"bus-plan:{link.id}") or "")
     page.choose(PlanKind.POINTS)
     page.points.show_rows([("in", "16", "0"), ("out", "16", "8")])
     page.points.changed.emit()
     assert "8 to 23 of out meets 0 to 15 of in" in texts(page.points)
     plan = tmp_path / "io.yaml"
     plan.write_text("courier: io/1\nradix: 8\nmodules:\n- {name: lamps, points: 8, start: 10}\n")
-    window.settings_desk.address.open_file(plan)
+    desk(window, Stage.SETTINGS).address.open_file(plan)
     assert page.points.rows() == [("lamps", "8", "10")] and "20" in texts(page.points)
     page.choose(PlanKind.NETWORK)
     page.network.fields["device"].setText("192.168.4.1/24")
@@ -168,14 +170,14 @@ def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp
 
 
 def test_a_photographed_bank_is_read(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    opened(window, SettingsAct.SWITCHES)
+    opened(window, SettingsPage.SWITCHES)
     levers = picture([1, 0, 0], True, 0.3, 5, 40)
     values = np.ascontiguousarray(np.clip(levers, 0, 255).astype(np.uint8))
     file = str(tmp_path / "bank.png")
     assert QImage(values.tobytes(), values.shape[1], values.shape[0], values.shape[1], QImage.Format.Format_Grayscale8).save(
         file
     )
-    dialog = PhotoDialog(Path(file), 3, window.theme, window)
+    dialog = PhotoDialog(Path(file), 3, window.work.theme, window)
     qtbot.addWidget(dialog)
     taken: list[tuple[int, ...]] = []
     dialog.taken.connect(taken.append)
@@ -185,7 +187,7 @@ def test_a_photographed_bank_is_read(window: Window, qtbot: QtBot, tmp_path: Pat
     dialog.take.click()
     assert taken == [(1, 0, 0)]
     with pytest.raises(BadInput, match="not a picture"):
-        PhotoDialog(tmp_path / "none.png", 3, window.theme)
+        PhotoDialog(tmp_path / "none.png", 3, window.work.theme)
 
 
 def test_round_switches_are_turned_a_digit_on() -> None:

@@ -1,4 +1,4 @@
-"""The Talk stage in the window, on the simulated bench: typing, searching, finding, proving, playing."""
+"""The Talk stage in the window, on the simulated link: typing, searching, finding, proving, playing."""
 
 from pathlib import Path
 
@@ -6,30 +6,30 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.places import Stage, TalkPage
 from humble_courier.app.talk.instruments import PY, Library
 from humble_courier.domain.utterance import Who
 from humble_courier.port.log import read_log
-from humble_courier.ui.stages.talk.stage import TalkAct
 from humble_courier.ui.window import Window
-from tests.ui.walk import LEFT
+from tests.ui.walk import LEFT, desk, stage
 
 
-def opened(window: Window, act: TalkAct) -> None:
+def opened(window: Window, act: TalkPage) -> None:
     window.go_to("speech")
-    window.talk.choose(act)
+    stage(window, Stage.TALK).choose(act)
 
 
 def listening(window: Window, qtbot: QtBot) -> None:
-    opened(window, TalkAct.LISTEN)
-    qtbot.mouseClick(window.talk.listening.listen_button, LEFT)
-    qtbot.waitUntil(lambda: "power-up line" in window.talk.headline.text(), timeout=15_000)
+    opened(window, TalkPage.LISTEN)
+    qtbot.mouseClick(stage(window, Stage.TALK).listening.listen_button, LEFT)
+    qtbot.waitUntil(lambda: "power-up line" in stage(window, Stage.TALK).headline.text(), timeout=15_000)
     window.toggle_arm()
 
 
 def test_words_are_typed_in_three_ways_waited_for_and_repeated(window: Window, qtbot: QtBot) -> None:
     listening(window, qtbot)
-    page, bench = window.talk.listening, window.bench
-    assert bench is not None
+    page, link = stage(window, Stage.TALK).listening, window.work.link
+    assert link is not None
     page.written.setCurrentIndex(page.written.findData("hex"))
     page.pattern.setText(r"LV [+-]\d+")
     page.words.setText("4C 56 0D 0A")
@@ -39,112 +39,119 @@ def test_words_are_typed_in_three_ways_waited_for_and_repeated(window: Window, q
     page.pattern.clear()
     page.words.setText("\\q")
     qtbot.keyClick(page.words, Qt.Key.Key_Return)
-    assert "known are" in window.talk.reason.text()
+    assert "known are" in stage(window, Stage.TALK).reason.text()
     page.words.setText("ST")
     page.every.setCurrentIndex(page.every.findData("0.5"))
     qtbot.keyClick(page.words, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: sum(u.text == "ST" for u in bench.utterances()) >= 2, timeout=15_000)
+    qtbot.waitUntil(lambda: sum(u.text == "ST" for u in link.live.utterances()) >= 2, timeout=15_000)
     qtbot.mouseClick(page.halt, LEFT)
-    assert not bench.live.repeating
+    assert not link.live.repeating
     qtbot.mouseClick(page.break_button, LEFT)
-    qtbot.waitUntil(lambda: any("break" in u.meaning for u in bench.utterances()), timeout=5000)
+    qtbot.waitUntil(lambda: any("break" in u.meaning for u in link.live.utterances()), timeout=5000)
 
 
 def test_what_was_said_is_searched_and_saved(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     listening(window, qtbot)
-    page, bench = window.talk.listening, window.bench
-    assert bench is not None and bench.live.log_path is not None
+    page, link = stage(window, Stage.TALK).listening, window.work.link
+    assert link is not None and link.live.log_path is not None
     page.search.setText("level")
     assert "LEVEL LOGGER" in page.lanes.accessibleName()
     page.search.setText("nobody said this")
     assert page.lanes.accessibleName().startswith("0 utterances")
     page.search.clear()
-    window.talk_desk.save_text_to(tmp_path / "said.txt", bench.live.log_path)
+    desk(window, Stage.TALK).save_text_to(tmp_path / "said.txt", link.live.log_path)
     assert "they said  LEVEL LOGGER FW 3.1 READY" in (tmp_path / "said.txt").read_text()
-    assert read_log(bench.live.log_path.read_bytes(), "log")
+    assert read_log(link.live.log_path.read_bytes(), "log")
 
 
 def test_lines_are_shown_and_moved_by_hand(window: Window, qtbot: QtBot) -> None:
     listening(window, qtbot)
-    lamps, bench = window.talk.listening.lamps, window.bench
-    assert bench is not None
+    lamps, link = stage(window, Stage.TALK).listening.lamps, window.work.link
+    assert link is not None
     qtbot.waitUntil(lambda: "RTS on" in lamps.accessibleName(), timeout=5000)
     qtbot.keyClick(lamps, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: "RTS off" in lamps.accessibleName(), timeout=5000)
 
 
 def test_a_device_is_found_and_opened_with_what_was_found(window: Window, qtbot: QtBot) -> None:
-    opened(window, TalkAct.FIND)
-    page, bench = window.talk.finding, window.bench
-    assert bench is not None and "nothing is sent" in page.says.text()
+    opened(window, TalkPage.FIND)
+    page, link = stage(window, Stage.TALK).finding, window.work.link
+    assert link is not None and "nothing is sent" in page.says.text()
     page.armed.setChecked(True)
     assert "Sends “ID”" in page.says.text() and page.view.accessibleName().startswith("100%")
     qtbot.mouseClick(page.start, LEFT)
-    assert window.talk_desk.sending and "may send the first words" in window.foot.state.text()
-    qtbot.waitUntil(lambda: window.talk.headline.text().startswith("Found: 1200 7E1"), timeout=60_000)
-    assert not window.talk_desk.sending and not page.grab().isNull()
-    assert any(fact.subject == "found" for fact in bench.facts())
+    assert desk(window, Stage.TALK).sending and "may send the first words" in window.foot.state.text()
+    qtbot.waitUntil(lambda: stage(window, Stage.TALK).headline.text().startswith("Found: 1200 7E1"), timeout=60_000)
+    assert not desk(window, Stage.TALK).sending and not page.grab().isNull()
+    assert any(fact.subject == "found" for fact in link.facts())
     qtbot.mouseClick(page.adopt, LEFT)
-    assert bench.listening and window.talk.act is TalkAct.LISTEN
+    assert link.live.listening and stage(window, Stage.TALK).page is TalkPage.LISTEN
 
 
 def test_a_search_over_nothing_is_told_and_one_that_runs_is_stopped(window: Window, qtbot: QtBot) -> None:
-    opened(window, TalkAct.FIND)
-    page = window.talk.finding
+    opened(window, TalkPage.FIND)
+    page = stage(window, Stage.TALK).finding
     page.ports.clear()
     page.changed.emit()
-    assert window.talk.headline.text() == "Name a port to search"
+    assert stage(window, Stage.TALK).headline.text() == "Name a port to search"
     page.ports.setText("/dev/ttyNONE")
     page.changed.emit()
     qtbot.mouseClick(page.start, LEFT)
-    qtbot.waitUntil(lambda: "there is no such port" in window.talk.reason.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "there is no such port" in stage(window, Stage.TALK).reason.text(), timeout=10_000)
     page.ports.setText("sim://bench/mesh-module?power=on")
     page.sheet.setChecked(False)
     page.armed.setChecked(True)
     qtbot.mouseClick(page.start, LEFT)
-    qtbot.waitUntil(lambda: "Searching" in window.talk.headline.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "Searching" in stage(window, Stage.TALK).headline.text(), timeout=10_000)
     qtbot.mouseClick(page.cancel, LEFT)
-    qtbot.waitUntil(lambda: window.talk.headline.text() == "The search was stopped", timeout=15_000)
+    qtbot.waitUntil(lambda: stage(window, Stage.TALK).headline.text() == "The search was stopped", timeout=15_000)
     assert page.start.text().startswith("Go on")
 
 
 def test_the_port_is_proven_with_a_plug(window: Window, qtbot: QtBot) -> None:
-    opened(window, TalkAct.PROVE)
-    page, bench = window.talk.prove, window.bench
-    assert bench is not None and page.plugged.isVisible()
+    opened(window, TalkPage.PROVE)
+    page, link = stage(window, Stage.TALK).prove, window.work.link
+    assert link is not None and page.plugged.isVisible()
     for key, headline in (("loop-back", "Proven"), ("latency", "A round trip takes")):
         qtbot.mouseClick(page.buttons[key], LEFT)
-        qtbot.waitUntil(lambda headline=headline: window.talk.headline.text().startswith(headline), timeout=60_000)
-    assert any("Modbus" in what for _, what, _ in window.talk_desk.proofs.rows())
-    fact = next(fact for fact in bench.facts() if fact.subject == "port proof")
+        qtbot.waitUntil(
+            lambda headline=headline: stage(window, Stage.TALK).headline.text().startswith(headline), timeout=60_000
+        )
+    assert any("Modbus" in what for _, what, _ in desk(window, Stage.TALK).proofs.rows())
+    fact = next(fact for fact in link.facts() if fact.subject == "port proof")
     assert fact.holds and fact.source == "a plug at the far end"
 
 
 def test_the_talker_plays(window: Window, qtbot: QtBot) -> None:
     listening(window, qtbot)
-    opened(window, TalkAct.PLAY)
-    page, bench = window.talk.play, window.bench
-    assert bench is not None and "118%" in page.load_text.text() and "Too much" in page.load_text.text()
+    opened(window, TalkPage.PLAY)
+    page, link = stage(window, Stage.TALK).play, window.work.link
+    assert link is not None and "118%" in page.load_text.text() and "Too much" in page.load_text.text()
     page.sentences["GGA"].setChecked(False)
     assert "Too much" not in page.load_text.text()
     page.fields["every_s"].setText("soon")
     page.changed.emit()
-    assert "no number" in window.talk.reason.text()
+    assert "no number" in stage(window, Stage.TALK).reason.text()
     page.fields["every_s"].setText("0.2")
     page.changed.emit()
     qtbot.mouseClick(page.start, LEFT)
-    qtbot.waitUntil(lambda: sum(u.text.startswith("$GPRMC") for u in bench.utterances()) >= 2, timeout=10_000)
+    qtbot.waitUntil(lambda: sum(u.text.startswith("$GPRMC") for u in link.live.utterances()) >= 2, timeout=10_000)
     window.toggle_arm()
-    qtbot.waitUntil(lambda: window.talk.headline.text() == "The computer plays an instrument", timeout=5000)
+    qtbot.waitUntil(lambda: stage(window, Stage.TALK).headline.text() == "The computer plays an instrument", timeout=5000)
     window.toggle_arm()
-    count = sum(u.who is Who.WE for u in bench.utterances())
+    count = sum(u.who is Who.WE for u in link.live.utterances())
     qtbot.wait(500)
-    said = sum(u.who is Who.WE for u in bench.utterances())
+    said = sum(u.who is Who.WE for u in link.live.utterances())
     assert said == count, "arming again does not begin to talk by itself"
 
 
 def test_libraries_are_shown(window: Window, qtbot: QtBot) -> None:
-    opened(window, TalkAct.VISA)
-    window.talk.visa.show_libraries([Library(PY, "here", True), Library("x@ivi", "/x", False, "broken")], window.theme)
-    assert any("pass-through" in one.text() for one in window.talk.visa.findChildren(QLabel))
-    assert "names no library" in window.talk.visa.choice.text() and not window.talk.visa.grab().isNull()
+    opened(window, TalkPage.VISA)
+    stage(window, Stage.TALK).visa.show_libraries(
+        [Library(PY, "here", True), Library("x@ivi", "/x", False, "broken")], window.work.theme
+    )
+    assert any("pass-through" in one.text() for one in stage(window, Stage.TALK).visa.findChildren(QLabel))
+    assert (
+        "names no library" in stage(window, Stage.TALK).visa.choice.text()
+        and not stage(window, Stage.TALK).visa.grab().isNull()
+    )

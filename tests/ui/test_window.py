@@ -8,12 +8,13 @@ from PyQt6.QtGui import QColor, QGuiApplication
 from PyQt6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.places import Stage
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.help import show_help
-from humble_courier.ui.start import open_records
+from humble_courier.ui.start import show_records
 from humble_courier.ui.theme import DARK, OUTDOOR, PALETTES, Palette, Theme
 from humble_courier.ui.window import Window
-from tests.ui.walk import LEFT, choose, place, walk
+from tests.ui.walk import LEFT, choose, desk, place, stage, walk
 
 
 def test_the_whole_way(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -29,16 +30,16 @@ def test_the_whole_way_in_a_real_window(window: Window, qtbot: QtBot, tmp_path: 
 def test_closing_and_opening_brings_the_link_back(window: Window, qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> None:
     window.go_to("part:2")
     choose(window, qtbot, "straight-de9")
-    assert window.bench is not None
-    model = window.bench.model
+    assert window.work.link is not None
+    model = window.work.link.document.model
     window.close()
     again = Window(catalog, Theme())
     qtbot.addWidget(again)
     again.show()
-    open_records(again, tmp_path / "demo", demo=True)
-    assert again.bench is not None
-    assert again.bench.model == model
-    assert again.stack.currentWidget() is again.wire
+    show_records(again, tmp_path / "demo", demo=True)
+    assert again.work.link is not None
+    assert again.work.link.document.model == model
+    assert again.stack.currentWidget() is stage(again, Stage.WIRE)
     again.close()
 
 
@@ -57,12 +58,12 @@ def test_arrow_keys_go_along_the_line(window: Window, qtbot: QtBot) -> None:
 
 def test_one_conductor_is_followed_by_keyboard(window: Window, qtbot: QtBot) -> None:
     window.go_to("part:2")
-    window.wire.map.view.setFocus()
-    qtbot.keyClick(window.wire.map.view, Qt.Key.Key_Down)
-    assert "TXD" in window.wire.map.story.text()
-    assert "Crossed cable" in window.wire.map.story.text()
-    qtbot.keyClick(window.wire.map.view, Qt.Key.Key_Down)
-    assert "RXD" in window.wire.map.story.text()
+    stage(window, Stage.WIRE).map.view.setFocus()
+    qtbot.keyClick(stage(window, Stage.WIRE).map.view, Qt.Key.Key_Down)
+    assert "TXD" in stage(window, Stage.WIRE).map.story.text()
+    assert "Crossed cable" in stage(window, Stage.WIRE).map.story.text()
+    qtbot.keyClick(stage(window, Stage.WIRE).map.view, Qt.Key.Key_Down)
+    assert "RXD" in stage(window, Stage.WIRE).map.story.text()
 
 
 def test_an_empty_program_leads_to_a_first_link(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> None:
@@ -70,22 +71,22 @@ def test_an_empty_program_leads_to_a_first_link(qtbot: QtBot, tmp_path: Path, ca
     window = Window(catalog, Theme())
     qtbot.addWidget(window)
     window.show()
-    open_records(window, tmp_path / "own", demo=False)
-    assert "begin with what lies on the bench" in window.first.headline.text()
-    window.first.port.setCurrentText("/dev/ttyNONE9")
-    window.first.device.setCurrentIndex(window.first.device.findData("gauge-logger"))
-    window.first.cable.setCurrentIndex(window.first.cable.findData("straight-de9"))
-    assert "two senders meet" in window.first.preview_title.text()
-    window.first.cable.setCurrentIndex(window.first.cable.findData("crossed-de9-3wire"))
-    assert "works" in window.first.preview_title.text()
-    window.first.name.setText("Weir, level logger")
-    qtbot.mouseClick(window.first.create_button, LEFT)
-    assert window.bench is not None
-    assert window.bench.name == "Weir, level logger"
-    assert window.bench.link.address == "/dev/ttyNONE9"
+    show_records(window, tmp_path / "own", demo=False)
+    assert "begin with what lies on the link" in stage(window, Stage.NEW_LINK).headline.text()
+    stage(window, Stage.NEW_LINK).port.setCurrentText("/dev/ttyNONE9")
+    stage(window, Stage.NEW_LINK).device.setCurrentIndex(stage(window, Stage.NEW_LINK).device.findData("gauge-logger"))
+    stage(window, Stage.NEW_LINK).cable.setCurrentIndex(stage(window, Stage.NEW_LINK).cable.findData("straight-de9"))
+    assert "two senders meet" in stage(window, Stage.NEW_LINK).preview_title.text()
+    stage(window, Stage.NEW_LINK).cable.setCurrentIndex(stage(window, Stage.NEW_LINK).cable.findData("crossed-de9-3wire"))
+    assert "works" in stage(window, Stage.NEW_LINK).preview_title.text()
+    stage(window, Stage.NEW_LINK).name.setText("Weir, level logger")
+    qtbot.mouseClick(stage(window, Stage.NEW_LINK).create_button, LEFT)
+    assert window.work.link is not None
+    assert window.work.link.document.name == "Weir, level logger"
+    assert window.work.link.document.link.address == "/dev/ttyNONE9"
     qtbot.mouseClick(window.facts.button, LEFT)
-    assert "There is no port" in window.talk.reason.text()
-    assert not window.bench.simulated
+    assert "There is no port" in stage(window, Stage.TALK).reason.text()
+    assert not window.work.link.document.simulated
     window.close()
 
 
@@ -93,7 +94,7 @@ def test_a_device_without_a_sheet(qtbot: QtBot, tmp_path: Path, catalog: Catalog
     window = Window(catalog, Theme())
     qtbot.addWidget(window)
     window.show()
-    open_records(window, tmp_path / "own", demo=False)
+    show_records(window, tmp_path / "own", demo=False)
     for device in ("dce-de9", "rs485-2w", "j1939-9"):
         window.make_link("", "sim://bench/gauge-logger", "usb-rs232", "straight-de9", device)
         for button in list(window.line.buttons):
@@ -103,18 +104,20 @@ def test_a_device_without_a_sheet(qtbot: QtBot, tmp_path: Path, catalog: Catalog
 
 def test_wrong_settings_are_told_and_nothing_changes(window: Window, qtbot: QtBot) -> None:
     window.go_to("settings")
-    assert window.bench is not None
-    before = window.bench.model
-    line = window.settings.ends.computer.rate.lineEdit()
+    assert window.work.link is not None
+    before = window.work.link.document.model
+    line = stage(window, Stage.SETTINGS).ends.computer.rate.lineEdit()
     assert line is not None
     line.setText("fast")
     qtbot.keyClick(line, Qt.Key.Key_Return)
-    assert "fast" in window.settings.reason.text()
+    assert "fast" in stage(window, Stage.SETTINGS).reason.text()
     window.refresh()
-    assert "fast" in window.settings.reason.text(), "a message is not wiped away by the next look at the session"
+    assert "fast" in stage(window, Stage.SETTINGS).reason.text(), (
+        "a message is not wiped away by the next look at the session"
+    )
     window.go_to("speech")
-    assert "fast" not in window.talk.reason.text()
-    assert window.bench.model == before
+    assert "fast" not in stage(window, Stage.TALK).reason.text()
+    assert window.work.link.document.model == before
 
 
 def test_records_that_cannot_be_opened_are_told(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> None:
@@ -122,15 +125,15 @@ def test_records_that_cannot_be_opened_are_told(qtbot: QtBot, tmp_path: Path, ca
     window = Window(catalog, Theme())
     qtbot.addWidget(window)
     window.show()
-    open_records(window, tmp_path, demo=False)
-    assert "damaged" in window.first.reason.text()
+    show_records(window, tmp_path, demo=False)
+    assert "damaged" in stage(window, Stage.NEW_LINK).reason.text()
     window.close()
 
 
 def test_a_file_that_cannot_be_written_is_told(window: Window, tmp_path: Path) -> None:
-    window.open_rail("records")
-    window.save_to("pdf", tmp_path / "none" / "sheet.pdf")
-    assert "cannot be written" in window.records.reason.text()
+    window.open_rail(Stage.RECORDS)
+    desk(window, Stage.RECORDS).save_to("pdf", tmp_path / "none" / "sheet.pdf")
+    assert "cannot be written" in stage(window, Stage.RECORDS).reason.text()
 
 
 @pytest.mark.parametrize("theme", [Theme(), Theme(DARK), Theme(OUTDOOR), Theme().scaled(1.5), Theme().scaled(2.0)])
@@ -183,7 +186,7 @@ def test_names_for_those_who_hear_the_window(window: Window) -> None:
 
 
 def test_help_lists_the_keys(window: Window) -> None:
-    dialog = show_help(window, window.theme)
+    dialog = show_help(window, window.work.theme)
     assert dialog.isVisible()
     dialog.close()
 
@@ -196,23 +199,25 @@ def test_a_record_that_cannot_be_written_is_told_and_the_session_goes_on(
     def full(*_: object) -> None:
         raise MachineRefused("records.sqlite3: database or disk is full", "Make room")
 
-    assert window.bench is not None
+    assert window.work.link is not None
     window.go_to("speech")
-    window.bench.listen()
+    window.work.link.listen()
     monkeypatch.setattr(window.store, "add_facts", full)
-    qtbot.waitUntil(lambda: "disk is full" in window.talk.reason.text(), timeout=15_000)
-    assert window.bench.listening
+    qtbot.waitUntil(lambda: "disk is full" in stage(window, Stage.TALK).reason.text(), timeout=15_000)
+    assert window.work.link.live.listening
 
 
 def test_a_port_that_goes_away_is_told_at_its_place(window: Window, qtbot: QtBot) -> None:
     import msgspec
 
-    assert window.bench is not None
-    window.bench.change(msgspec.structs.replace(window.bench.model, address="sim://bench/gauge-logger?pace=10&vanish=5"))
+    assert window.work.link is not None
+    window.work.link.change(
+        msgspec.structs.replace(window.work.link.document.model, address="sim://bench/gauge-logger?pace=10&vanish=5")
+    )
     window.go_to("speech")
-    window.bench.listen()
-    qtbot.waitUntil(lambda: window.talk.headline.text() == "The port is gone", timeout=15_000)
-    assert "Put the adapter back" in window.talk.reason.text()
+    window.work.link.listen()
+    qtbot.waitUntil(lambda: stage(window, Stage.TALK).headline.text() == "The port is gone", timeout=15_000)
+    assert "Put the adapter back" in stage(window, Stage.TALK).reason.text()
     assert place(window, "port").place.word == "gone"
-    assert window.bench.utterances()[0].text == "LEVEL LOGGER FW 3.1 READY"
-    assert window.bench.next_step().button == "Try again"
+    assert window.work.link.live.utterances()[0].text == "LEVEL LOGGER FW 3.1 READY"
+    assert window.work.link.next_step().button == "Try again"

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app.link.live_port import WAITS_S, LivePort
+from humble_courier.app.link.live_session import WAITS_S, LiveSession
 from humble_courier.app.port.opening import start
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
@@ -22,12 +22,12 @@ AT = Settings.parse("9600,8N1")
 
 
 @pytest.fixture
-def held(tmp_path: Path) -> Iterator[tuple[LivePort, int]]:
+def held(tmp_path: Path) -> Iterator[tuple[LiveSession, int]]:
     """An open port, and the descriptor of its far end."""
     main, far = pty.openpty()
     tty.setraw(far)
     os.set_blocking(main, False)
-    live, log = LivePort(lambda: None), LineLog(tmp_path / "logs" / "line.jsonl")
+    live, log = LiveSession(lambda: None), LineLog(tmp_path / "logs" / "line.jsonl")
     driver = start(os.ttyname(far), AT, log=log)
     log.begin("pty", str(AT))
     live.open(driver, log)
@@ -45,22 +45,22 @@ def heard_at(far: int) -> bytes:
 
 
 def test_a_closed_port_refuses_in_words() -> None:
-    live = LivePort(lambda: None)
+    live = LiveSession(lambda: None)
     assert not live.listening and not live.armed and live.session is None and live.utterances() == []
     assert live.log_path is None and live.log_problem == "" and live.waiting == "" and live.search("x") == []
     for act in (lambda: live.say("ID", Terminator.CR, ""), lambda: live.say_bytes(b"x"), live.send_break):
         with pytest.raises(BadInput, match="arm first"):
             act()
     with pytest.raises(BadInput, match="listen first"):
-        live.opened()
+        live.set_lines(True, True)
 
 
-def test_nothing_leaves_before_arming_and_what_leaves_is_in_the_log(held: tuple[LivePort, int]) -> None:
+def test_nothing_leaves_before_arming_and_what_leaves_is_in_the_log(held: tuple[LiveSession, int]) -> None:
     live, far = held
     with pytest.raises(BadInput, match="arm first"):
         live.say("ID", Terminator.CRLF, "")
     assert heard_at(far) == b""
-    live.opened().driver.session.arm("may say ID")
+    live.arm("may say ID")
     live.say("ID", Terminator.LFCR, "who")
     got = bytearray()
     until(lambda: got.extend(heard_at(far)) or bytes(got) == b"ID\n\r")
@@ -77,22 +77,24 @@ def test_nothing_leaves_before_arming_and_what_leaves_is_in_the_log(held: tuple[
     assert live.session is None
 
 
-def test_repeating_ends_with_disarming(held: tuple[LivePort, int]) -> None:
+def test_repeating_ends_with_disarming(held: tuple[LiveSession, int]) -> None:
     live, far = held
-    live.opened().driver.session.arm("may say LV")
+    live.arm("may say LV")
     live.repeat(b"LV\r", 0.03)
     got = bytearray()
     until(lambda: (live.poll(), got.extend(heard_at(far)), got.count(b"LV\r") >= 3)[2])
-    live.opened().driver.session.disarm()
+    live.disarm()
     live.poll()
     assert not live.repeating
 
 
-def test_an_answer_is_waited_for_until_its_time_is_over(held: tuple[LivePort, int], monkeypatch: pytest.MonkeyPatch) -> None:
+def test_an_answer_is_waited_for_until_its_time_is_over(
+    held: tuple[LiveSession, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
     live, far = held
     live.wait_for(r"OK (\d+)")
     assert live.waiting == r"Waiting for OK (\d+)"
-    monkeypatch.setattr("humble_courier.app.link.live_port.WAITS_S", 0.0)
+    monkeypatch.setattr("humble_courier.app.link.live_session.WAITS_S", 0.0)
     assert "did not come within" in live.waiting and WAITS_S > 1
     os.write(far, b"noise\r\nOK 12\r\n")
     until(lambda: live.waiting == "The answer came: OK 12")

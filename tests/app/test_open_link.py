@@ -1,0 +1,216 @@
+"""The live link: from the straight cable to the kept proof, without a window."""
+
+import msgspec
+import pytest
+
+from humble_courier.app.demo.records import demo_kit, demo_store
+from humble_courier.app.folders import data_folder
+from humble_courier.app.kit.contents import EMPTY
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.link.places import Stage
+from humble_courier.app.settings.first_line import comparison
+from humble_courier.app.wire.chains import better_chain
+from humble_courier.app.wire.tracing import trace_link
+from humble_courier.catalog.links import link_from_text, resolve_link
+from humble_courier.catalog.load import Catalog
+from humble_courier.documents.link_changes import with_part, with_settings, yaml_text
+from humble_courier.domain.facts import Provenance, State
+from humble_courier.domain.settings import Settings
+from humble_courier.errors import BadInput
+from humble_courier.records.store import Store
+from humble_courier.wiring.trace import Verdict
+from tests.conftest import until
+
+
+def states(link: OpenLink) -> dict[str, State]:
+    return {place.id: place.state for place in link.places()}
+
+
+def polled(link: OpenLink, what: str) -> bool:
+    link.poll()
+    evidence = link.evidence
+    return {
+        "alive": evidence.greeting is not None,
+        "answers": evidence.answered,
+        "garbled": evidence.heard == "wrong-settings",
+    }[what]
+
+
+def test_the_straight_cable_is_marked_and_mended(link: OpenLink) -> None:
+    assert State.CONTRADICTED not in states(link).values()
+    link.change(with_part(link.document.model, 1, "straight-de9"))
+    assert [id_ for id_, state in states(link).items() if state is State.CONTRADICTED] == ["joint:3"]
+    assert "two senders meet" in link.document.wire_map().headline
+    step = link.next_step()
+    assert step.chain is not None
+    link.change(step.chain)
+    assert link.document.trace.verdict is Verdict.WORKS
+    assert State.CONTRADICTED not in states(link).values()
+
+
+def test_undo_and_redo(link: OpenLink, store: Store) -> None:
+    crossed = link.document.model
+    link.change(with_part(crossed, 1, "straight-de9"))
+    straight = link.document.model
+    assert link.undo()
+    assert (link.document.model, store.link(link.id)) == (crossed, crossed)
+    assert link.redo()
+    assert store.link(link.id) == straight
+    assert not link.redo()
+    with pytest.raises(BadInput, match="unknown part"):
+        link.change(with_part(straight, 1, "no-such-cable"))
+    assert link.document.model == straight
+
+
+def test_from_listening_to_the_proof(link: OpenLink, store: Store, catalog: Catalog) -> None:
+    with pytest.raises(BadInput, match="arm"):
+        link.say("ID")
+    link.listen()
+    assert states(link)["port"] is State.PROVEN
+    until(lambda: polled(link, "alive"))
+    with pytest.raises(BadInput, match="arm first"):
+        link.say("ID")
+    assert [u.who for u in link.live.utterances()] == ["they"]
+    link.arm()
+    link.say("ID")
+    until(lambda: polled(link, "answers"))
+    assert link.evidence.identity == {"station": "SKW-GH-07", "firmware": "3.1", "serial number": "20418"}
+    assert set(states(link).values()) == {State.PROVEN}
+    measured = {f.subject for f in link.facts() if f.provenance is Provenance.MEASURED}
+    assert {"greeting", "identity", "both ways"} <= measured
+    link.keep_proof()
+    proof = store.proofs(link.id)[-1]
+    assert [w.text for w in proof.words] == ["LEVEL LOGGER FW 3.1 READY", "ID", "ID SKW-GH-07 FW3.1 SN 20418"]
+    assert bytes.fromhex(proof.words[1].hex) == b"ID\r\n"
+    assert {f.provenance for f in proof.facts} >= {"measured", "observed", "documented", "assumed"}
+    link.stop()
+    again = OpenLink(catalog, store, link.id)
+    assert again.document.model == link.document.model
+    assert again.evidence.answered
+    assert states(again)["speech"] is State.PROVEN
+    again.change(with_part(again.document.model, 1, "straight-de9"))
+    assert not again.evidence.answered, "a proof holds only for the chain it was made with"
+
+
+def test_garbled_when_the_settings_differ(link: OpenLink) -> None:
+    link.change(with_settings(link.document.model, computer=Settings.parse("2400,8N1")))
+    assert states(link)["settings"] is State.CONTRADICTED
+    link.listen()
+    until(lambda: polled(link, "garbled"))
+    until(lambda: (link.poll(), bool(link.live.utterances()[0].meaning))[1])
+    assert "40 of 40 are as predicted" in link.live.utterances()[0].meaning
+    step = link.next_step()
+    assert step.settings == Settings.parse("1200,7E1")
+
+
+def test_silent_when_the_wiring_is_wrong(link: OpenLink) -> None:
+    link.change(with_part(link.document.model, 1, "straight-de9"))
+    link.listen()
+    with pytest.raises(AssertionError, match="in time"):
+        until(lambda: polled(link, "alive"), 0.5)
+    assert link.live.session is not None
+    assert link.live.session.bytes_heard == 0
+
+
+def test_a_refused_port_is_evidence(link: OpenLink) -> None:
+    link.change(msgspec.structs.replace(link.document.model, address="/dev/ttyNONE9"))
+    link.listen()
+    assert not link.live.listening
+    assert "there is no port" in link.evidence.refusal
+    assert states(link)["port"] is State.CONTRADICTED
+    assert link.next_step().action == "listen"
+    assert link.facts()[0].state is State.CONTRADICTED
+
+
+def test_the_port_goes_away_while_listening(link: OpenLink) -> None:
+    link.change(msgspec.structs.replace(link.document.model, address="sim://bench/gauge-logger?pace=10&vanish=5"))
+    link.listen()
+    until(lambda: (link.poll(), bool(link.evidence.refusal))[1])
+    assert not link.live.listening
+    assert link.live.utterances()[0].text == "LEVEL LOGGER FW 3.1 READY"
+
+
+def test_acts_are_ticked_with_their_evidence(link: OpenLink, store: Store, catalog: Catalog) -> None:
+    link.tick(0, done=True)
+    link.tick(1, done=True)
+    link.tick(1, done=False)
+    assert OpenLink(catalog, store, link.id).ticked() == {0}
+    fact = next(f for f in link.facts() if f.subject == "act 1")
+    assert (fact.provenance, fact.source) == (Provenance.OBSERVED, "battery lamp lit")
+
+
+@pytest.mark.parametrize("part", ["straight-de9", "gender-changer-de9-sockets", "patch-8p8c", "straight-db25"])
+def test_one_change_mends_a_wrong_cable(part: str, catalog: Catalog) -> None:
+    model = new_link("gauge-logger", ["usb-rs232", part], None, catalog)
+    for kit, in_kit in ((demo_kit(), True), (EMPTY, False)):
+        better = better_chain(resolve_link(model, catalog), kit, catalog)
+        assert better is not None and better.in_kit is in_kit
+        assert better.model.chain[1].part in ("crossed-de9-3wire", "crossover-adapter-de9")
+        assert trace_link(resolve_link(better.model, catalog), catalog).verdict is Verdict.WORKS
+
+
+def test_what_works_is_not_mended(catalog: Catalog) -> None:
+    link = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
+    assert better_chain(link, demo_kit(), catalog) is None
+
+
+def test_a_link_written_as_yaml_is_read_back(link: OpenLink, catalog: Catalog) -> None:
+    assert link_from_text(yaml_text(link.document.model), "x", catalog).model == link.document.model
+
+
+def test_every_place_opens_a_stage(link: OpenLink) -> None:
+    places = link.places()
+    assert {place.stage for place in places} == set(Stage)
+    assert len({place.id for place in places}) == len(places)
+
+
+def test_the_comparison_marks_the_wrong_bits(link: OpenLink) -> None:
+    link.change(with_settings(link.document.model, computer=Settings.parse("2400,8N1")))
+    both = comparison(link.document.link)
+    assert both is not None
+    assert not both.clean
+    assert [s.wanted for s in both.sender] == [True] * 10
+    assert any(not s.wanted for s in both.receiver)
+    link.undo()
+    clean = comparison(link.document.link)
+    assert clean is not None
+    assert clean.clean
+
+
+def test_demo_data_never_mixes(tmp_path: object, catalog: Catalog) -> None:
+    from pathlib import Path
+
+    folder = Path(str(tmp_path))
+    assert data_folder() != data_folder(demo=True)
+    first = demo_store(folder, catalog, fresh=False)
+    first.save_link(new_link("dce-de9", [], None, catalog), "my own")
+    first.close()
+    kept = demo_store(folder, catalog, fresh=False)
+    assert len(kept.links()) == 2
+    kept.close()
+    fresh = demo_store(folder, catalog, fresh=True)
+    assert [name for _, name in fresh.links()] == ["Gauge house, level logger"]
+    fresh.close()
+
+
+def test_what_opening_does_is_said_before(link: OpenLink) -> None:
+    from dataclasses import replace
+
+    from msgspec.structs import replace as with_fields
+
+    from humble_courier.app.link.headlines import adapter_story
+    from humble_courier.app.port.opening import open_lines
+    from humble_courier.documents.device import LinesAtOpen
+    from humble_courier.port.port import OpenLines
+
+    caution, story, opening = adapter_story(link)
+    assert "5 V" in caution
+    assert "TXD on 3" in story
+    assert "raises DTR and RTS" in opening
+    assert open_lines(link.document.link) == OpenLines(dtr=True, rts=True)
+    assert link.document.link.sheet is not None
+    keyed = with_fields(link.document.link.sheet, lines_at_open=LinesAtOpen(rts="low"))
+    link.document.link = replace(link.document.link, sheet=keyed)
+    assert "holds RTS low" in adapter_story(link)[2]
+    assert open_lines(link.document.link) == OpenLines(dtr=True, rts=False)
