@@ -1,5 +1,6 @@
 """What many tests need."""
 
+import os
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -11,6 +12,8 @@ from humble_courier.app.demo.records import demo_store
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")  # the run in a real window says xcb
 
 # A slow or busy machine is no fault: no deadline, and no complaint that examples take long to make.
 settings.register_profile("courier", deadline=None, suppress_health_check=[HealthCheck.too_slow])

@@ -84,13 +84,13 @@ def test_chains_of_the_demo_kit_and_one_with_a_lead_turned_about(catalog: Catalo
     assert [p.trace.verdict.usable for p in found.outcome.plans] == [True] * len(found.outcome.plans)
     assert "served" in chain_line(1, found.outcome.plans[0]) and advice(found) == ""
     for plan in found.outcome.plans:
-        model = with_plan(link.document.model, plan, demo_kit().items)
+        model = with_plan(link.model, plan, demo_kit().items)
         assert trace_link(resolve_link(model, catalog), catalog).verdict is plan.trace.verdict
     lead = own_lead("short one", "D9 plug", "D9 socket", "2-3, 3-2, 5-5", catalog)
     kit = with_item(with_item(EMPTY, KitItem(part="usb-rs232")), lead)
     turned = chains(link, kit, catalog).outcome.plans[0]
     assert turned.members[-1] == (1, True)
-    assert trace_link(resolve_link(with_plan(link.document.model, turned, kit.items), catalog), catalog).verdict.usable
+    assert trace_link(resolve_link(with_plan(link.model, turned, kit.items), catalog), catalog).verdict.usable
     nothing = chains(link, EMPTY, catalog)
     assert "To buy" in advice(nothing) and "Nearest" in advice(nothing)
     assert len(parts_of(kit, catalog)) == 2
@@ -113,7 +113,7 @@ def test_what_is_asked_about_the_line(catalog: Catalog) -> None:
     keys = [key for key, _, _ in line_load.asked(link, trace_link(link, catalog))]
     assert keys == ["nodes", "bias_ohm", "stub_m"]
     answers = {"nodes": "7", "bias_ohm": "1500", "stub_m": "0,5"}
-    changed = resolve_link(line_load.answered(link.document.model, answers, 2, buildings=True), catalog)
+    changed = resolve_link(line_load.answered(link.model, answers, 2, buildings=True), catalog)
     assert (changed.site.nodes, changed.site.bias_ohm, changed.site.stub_m, changed.site.terminators) == (7, 1500, 0.5, 2)
     trace = trace_link(changed, catalog)
     assert (

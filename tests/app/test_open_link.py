@@ -8,7 +8,7 @@ from humble_courier.app.folders import data_folder
 from humble_courier.app.kit.contents import EMPTY
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.places import Stage, place_of
 from humble_courier.app.settings.first_line import comparison
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.app.wire.tracing import trace_link
@@ -135,7 +135,7 @@ def test_acts_are_ticked_with_their_evidence(link: OpenLink, store: Store, catal
     link.tick(0, done=True)
     link.tick(1, done=True)
     link.tick(1, done=False)
-    assert OpenLink(catalog, store, link.id).ticked() == {0}
+    assert OpenLink(catalog, store, link.id).ledger.ticked() == {0}
     fact = next(f for f in link.facts() if f.subject == "act 1")
     assert (fact.provenance, fact.source) == (Provenance.OBSERVED, "battery lamp lit")
 
@@ -161,7 +161,8 @@ def test_a_link_written_as_yaml_is_read_back(link: OpenLink, catalog: Catalog) -
 
 def test_every_place_opens_a_stage(link: OpenLink) -> None:
     places = link.places()
-    assert {place.stage for place in places} == set(Stage)
+    assert {place.stage for place in places} == {Stage.PORT, Stage.WIRE, Stage.SETTINGS, Stage.PREPARE, Stage.TALK}
+    assert place_of(Stage.WIRE, places) == "part:2" and place_of(Stage.PORT, places) == "port"
     assert len({place.id for place in places}) == len(places)
 
 
@@ -208,9 +209,13 @@ def test_what_opening_does_is_said_before(link: OpenLink) -> None:
     assert "5 V" in caution
     assert "TXD on 3" in story
     assert "raises DTR and RTS" in opening
-    assert open_lines(link.document.link) == OpenLines(dtr=True, rts=True)
+    assert open_lines(link.document.link.sheet) == OpenLines(dtr=True, rts=True)
     assert link.document.link.sheet is not None
     keyed = with_fields(link.document.link.sheet, lines_at_open=LinesAtOpen(rts="low"))
     link.document.link = replace(link.document.link, sheet=keyed)
-    assert "holds RTS low" in adapter_story(link)[2]
-    assert open_lines(link.document.link) == OpenLines(dtr=True, rts=False)
+    assert "holds RTS low, as the device sheet asks" in adapter_story(link)[2]
+    link.document.link = replace(link.document.link, sheet=None)
+    assert "holds DTR and RTS low, as nobody knows yet" in adapter_story(link)[2]
+    assert open_lines(None) == OpenLines(dtr=False, rts=False)
+    link.document.link = replace(link.document.link, sheet=keyed)
+    assert open_lines(link.document.link.sheet) == OpenLines(dtr=True, rts=False)

@@ -7,7 +7,7 @@ from humble_courier.app.talk.search_space import cells, counted, row_of, spoken,
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Settings
-from humble_courier.errors import MachineRefused
+from humble_courier.errors import MachineRefused, Refusal
 from humble_courier.procedures.device_search.search import DeviceSearch
 from humble_courier.procedures.steps import Outcome
 
@@ -43,10 +43,10 @@ def test_one_that_stays_silent_excludes_everything() -> None:
 
 def test_ports_that_refuse_are_named() -> None:
     machine = finder(search(["/dev/a", "/dev/b"], CATALOG, armed=True))
-    for text in ("there is no port /dev/a", "no permission to open /dev/b"):
+    for code in (Refusal.ABSENT, Refusal.NO_PERMISSION):
         step = machine.next()
         assert step is not None
-        machine.done(step, Outcome(refusal=MachineRefused(text)))
+        machine.done(step, Outcome(refusal=MachineRefused("said in any words", code=code)))
     assert machine.next() is None
     _, reason = told(machine, running=False)
     assert "/dev/a: there is no such port" in reason and "/dev/b: cannot be opened" in reason

@@ -11,11 +11,9 @@ from hypothesis import strategies as st
 
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port import profiles
-from humble_courier.app.port.profiles import again, profile_of, save_profile
 from humble_courier.app.talk import meanings
 from humble_courier.app.talk.decoding import alternates, decode, decode_file
 from humble_courier.app.talk.instruments import PY, Library, ask, bare_choice, found_files, libraries
-from humble_courier.app.talk.proving import answered_here
 from humble_courier.app.talk.search_space import cells, told
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link_changes import with_settings
@@ -110,7 +108,7 @@ def test_lines_that_key_stay_low(catalog: Catalog, link: OpenLink) -> None:
     device, computer = msgspec.structs.replace(model.device, device="packet-radio"), msgspec.structs.replace(model.computer)
     link.change(msgspec.structs.replace(model, device=device, computer=computer, chain=[]))
     with pytest.raises(BadInput, match="RTS stays low"):
-        link.set_lines(True, True)
+        link.set_line("RTS", True)
 
 
 def test_a_full_disk_stops_the_log_and_not_the_session(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -231,24 +229,24 @@ def test_j1708_in_a_log_is_cut_by_silence(tmp_path: Path) -> None:
 
 
 def test_a_device_that_answered_here_is_evidence(link: OpenLink) -> None:
-    assert answered_here(link.store, link.document.link.address or "") == []
+    assert link.answered_here() == []
     link.listen()
     until(lambda: heard(link, "READY"))
     link.arm()
     link.say("ID")
     until(lambda: (link.poll(), link.evidence.answered)[1])
     link.keep_proof()
-    assert "level logger at 1200,7E1" in answered_here(link.store, link.document.link.address or "")[0]
+    assert "level logger at 1200,7E1" in link.answered_here()[0]
 
 
 def test_an_adapter_is_found_again_under_another_number(link: OpenLink, monkeypatch: pytest.MonkeyPatch) -> None:
     first = HostPort("/dev/ttyUSB0", PortKind.USB, "ch341", UsbDevice("1-2", "1a86", "7523", "A1"))
-    save_profile(link.store, link.id, profile_of(first, "1200,7E1"))
+    link.profiles.chosen(first, "1200,7E1")
     monkeypatch.setattr(profiles, "list_ports", lambda: [])
-    assert again(link.store, link.id, "/dev/ttyUSB0") is None
+    assert link.profiles.again("/dev/ttyUSB0") is None
     monkeypatch.setattr(profiles, "list_ports", lambda: [replace(first, address="/dev/ttyUSB3")])
-    assert again(link.store, link.id, "/dev/ttyUSB0") == "/dev/ttyUSB3"
-    assert again(link.store, link.id, "socket://192.0.2.7:4001") == "socket://192.0.2.7:4001"
+    assert link.profiles.again("/dev/ttyUSB0") == "/dev/ttyUSB3"
+    assert link.profiles.again("socket://192.0.2.7:4001") == "socket://192.0.2.7:4001"
 
 
 # The talker

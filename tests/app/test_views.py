@@ -16,7 +16,7 @@ from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.records.link_sheet import sheet
 from humble_courier.app.settings.hearing import compare
-from humble_courier.app.talk.traffic import looks_like
+from humble_courier.app.talk.traffic import Traffic, looks_like
 from humble_courier.app.wire.tracing import asked_handshakes, trace_link
 from humble_courier.app.wire.wire_map import wire_map
 from humble_courier.catalog.links import Link, resolve_link
@@ -83,11 +83,11 @@ def test_every_link_has_a_next_step_and_a_sheet(link: Link) -> None:
 STEPS = [
     (Evidence(), False, False, "listen"),
     (Evidence(opened=True), True, False, "arm"),
-    (Evidence(opened=True), True, True, "say-first"),
-    (Evidence(opened=True, heard="wrong-settings"), True, False, "show-settings"),
+    (Evidence(opened=True), True, True, "say"),
+    (Evidence(opened=True, heard=Traffic.WRONG_SETTINGS), True, False, "show-settings"),
     (Evidence(refusal="no"), False, False, "listen"),
     (Evidence(identity={"a": "b"}), True, True, "keep-proof"),
-    (Evidence(identity={"a": "b"}, proof_kept=True), True, True, "sheet"),
+    (Evidence(identity={"a": "b"}, proof_kept=True), True, True, "paper"),
 ]
 
 

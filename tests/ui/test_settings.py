@@ -151,7 +151,7 @@ def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp
     assert "both have 4" in texts(page.bus)
     page.bus.settle_button.click()
     assert "each is legal and stands once" in texts(page.bus) and page.bus.rows()[1][1] != "4"
-    assert "valve" in (link.store.setting(f"bus-plan:{link.id}") or "")
+    assert "valve" in (link.plans.get("bus") or "")
     page.choose(PlanKind.POINTS)
     page.points.show_rows([("in", "16", "0"), ("out", "16", "8")])
     page.points.changed.emit()

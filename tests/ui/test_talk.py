@@ -78,7 +78,8 @@ def test_a_device_is_found_and_opened_with_what_was_found(window: Window, qtbot:
     page, link = stage(window, Stage.TALK).finding, window.work.link
     assert link is not None and "nothing is sent" in page.says.text()
     page.armed.setChecked(True)
-    assert "Sends “ID”" in page.says.text() and page.view.accessibleName().startswith("100%")
+    assert "Sends “ID”" in page.says.text()
+    qtbot.waitUntil(lambda: page.view.accessibleName().startswith("100%"), timeout=10_000)
     qtbot.mouseClick(page.start, LEFT)
     assert desk(window, Stage.TALK).sending and "may send the first words" in window.foot.state.text()
     qtbot.waitUntil(lambda: stage(window, Stage.TALK).headline.text().startswith("Found: 1200 7E1"), timeout=60_000)
@@ -117,7 +118,7 @@ def test_the_port_is_proven_with_a_plug(window: Window, qtbot: QtBot) -> None:
         qtbot.waitUntil(
             lambda headline=headline: stage(window, Stage.TALK).headline.text().startswith(headline), timeout=60_000
         )
-    assert any("Modbus" in what for _, what, _ in desk(window, Stage.TALK).proofs.rows())
+    assert any("Modbus" in what for _, what, _ in desk(window, Stage.TALK).proofs.proof.rows())
     fact = next(fact for fact in link.facts() if fact.subject == "port proof")
     assert fact.holds and fact.source == "a plug at the far end"
 

@@ -10,7 +10,9 @@ from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.places import Stage
 from humble_courier.catalog.load import Catalog
+from humble_courier.records.store import Store
 from humble_courier.ui.help import show_help
+from humble_courier.ui.stages.new_link.stage import Picked
 from humble_courier.ui.start import show_records
 from humble_courier.ui.theme import DARK, OUTDOOR, PALETTES, Palette, Theme
 from humble_courier.ui.window import Window
@@ -72,7 +74,7 @@ def test_an_empty_program_leads_to_a_first_link(qtbot: QtBot, tmp_path: Path, ca
     qtbot.addWidget(window)
     window.show()
     show_records(window, tmp_path / "own", demo=False)
-    assert "begin with what lies on the link" in stage(window, Stage.NEW_LINK).headline.text()
+    assert "begin with what lies on the bench" in stage(window, Stage.NEW_LINK).headline.text()
     stage(window, Stage.NEW_LINK).port.setCurrentText("/dev/ttyNONE9")
     stage(window, Stage.NEW_LINK).device.setCurrentIndex(stage(window, Stage.NEW_LINK).device.findData("gauge-logger"))
     stage(window, Stage.NEW_LINK).cable.setCurrentIndex(stage(window, Stage.NEW_LINK).cable.findData("straight-de9"))
@@ -96,7 +98,9 @@ def test_a_device_without_a_sheet(qtbot: QtBot, tmp_path: Path, catalog: Catalog
     window.show()
     show_records(window, tmp_path / "own", demo=False)
     for device in ("dce-de9", "rs485-2w", "j1939-9"):
-        window.make_link("", "sim://bench/gauge-logger", "usb-rs232", "straight-de9", device)
+        picked = Picked("", "sim://bench/gauge-logger", "usb-rs232", "straight-de9", device)
+        stage(window, Stage.NEW_LINK).made.emit(picked)
+        assert window.current is Stage.WIRE
         for button in list(window.line.buttons):
             window.go_to(button.place.id)
     window.close()
@@ -202,7 +206,7 @@ def test_a_record_that_cannot_be_written_is_told_and_the_session_goes_on(
     assert window.work.link is not None
     window.go_to("speech")
     window.work.link.listen()
-    monkeypatch.setattr(window.store, "add_facts", full)
+    monkeypatch.setattr(Store, "add_facts", full)
     qtbot.waitUntil(lambda: "disk is full" in stage(window, Stage.TALK).reason.text(), timeout=15_000)
     assert window.work.link.live.listening
 

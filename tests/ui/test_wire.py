@@ -73,7 +73,7 @@ def test_a_lead_of_ones_own_is_named_and_a_faulty_one_is_held_against_it(
         press(window, "B" if meter.line_up.joined[row, meter.line_up.column[touch]] else "S")
     assert "your red lead" in stage(window, Stage.WIRE).headline.text()
     press(window, "L")
-    assert link.document.link.parts[1].id == "red lead" and link.document.link.document.model.chain[1].conductors
+    assert link.document.link.parts[1].id == "red lead" and link.document.model.chain[1].conductors
     press(window, "N")
     fresh = desk(window, Stage.WIRE)._meter
     assert fresh is not None
@@ -82,7 +82,7 @@ def test_a_lead_of_ones_own_is_named_and_a_faulty_one_is_held_against_it(
     row = next(i for i in rows if fresh.line_up.suspects[i].fault == CableFault("open", "A7-B7"))
     while (touch := fresh.named().next_touch) is not None:
         fresh.say(touch, beep=bool(fresh.line_up.joined[row, fresh.line_up.column[touch]]))
-    desk(window, Stage.WIRE)._again()
+    desk(window, Stage.WIRE).show()
     assert "with a fault: open at A7-B7" in stage(window, Stage.WIRE).headline.text()
     press(window, "L")
     assert next(i for i in link.bag.kit.items if i.id == "red lead").failures == 1
