@@ -16,6 +16,7 @@ from pymodbus.framer import FramerRTU
 from pymodbus.pdu import DecodePDU
 from tests.talk.virtual import drawn, runner
 
+from humble_courier.app.talk.device_search import of_protocol
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.settings import Settings
@@ -27,9 +28,12 @@ from humble_courier.port.port import open_port
 from humble_courier.port.session import Session
 from humble_courier.procedures.device_search.search import DeviceSearch
 from humble_courier.procedures.device_search.trials import Known, Words, exhaustive
-from humble_courier.protocols.kinds import Spoken, decoder
+from humble_courier.protocols.modbus_rtu import SPEC as MODBUS_RTU
 from humble_courier.protocols.modbus_rtu import read_request, with_crc
 from humble_courier.protocols.nmea import sentence
+from humble_courier.protocols.registry import spec_named
+
+UNITS = of_protocol(MODBUS_RTU, 1, 247)[0]
 
 LINE = sentence("WIMWV,214.8,R,004.2,M,A")
 MEGABITS = 4_000_000
@@ -82,7 +86,7 @@ def ours(count: int, rate: int | None, folder: Path) -> float:
         driver = Driver(open_port(name, Settings(115200)), Session(Settings(115200)), log)
         log.begin(name, "115200,8N1")
         go.set()
-        machine, got, begun = decoder(Spoken.TEXT, Catalog().names), 0, time.perf_counter()
+        machine, got, begun = spec_named("text").decoder(Catalog()), 0, time.perf_counter()
         while got < count:
             data = driver.step().data
             got += len(data)
@@ -104,7 +108,7 @@ def test_bytes_through_session_decoder_and_log(benchmark: Callable[..., object],
 
 
 def test_sentences_against_pynmea2(benchmark: Callable[..., object]) -> None:
-    data, machine = sentence(FIX) * 500, decoder(Spoken.NMEA, Catalog().names)
+    data, machine = sentence(FIX) * 500, spec_named("nmea-0183").decoder(Catalog())
     benchmark(lambda: machine.feed(data))
     begin = time.perf_counter()
     for line in data.decode().splitlines():
@@ -116,7 +120,7 @@ def test_sentences_against_pynmea2(benchmark: Callable[..., object]) -> None:
 
 def test_modbus_against_pymodbus(benchmark: Callable[..., object]) -> None:
     frames = [read_request(3, 0, 4), with_crc(bytes((3, 3, 8, *range(8))))] * 250
-    data, machine = b"".join(frames), decoder(Spoken.MODBUS_RTU, Catalog().names)
+    data, machine = b"".join(frames), spec_named("modbus-rtu").decoder(Catalog())
     benchmark(lambda: machine.feed(data))
     framer, begin = FramerRTU(DecodePDU(True)), time.perf_counter()
     for frame in frames:
@@ -140,13 +144,13 @@ def test_finding_against_order(benchmark: Callable[..., object]) -> None:
 
     def trial() -> None:
         one, clock = drawn(random, shares), ManualClock(1000.0)
-        known = Known(("p",), words=(Words(b"*IDN?"), Words(modbus=True, answers_within_s=0.12)), armed=True, units=(1, 10))
+        known = Known(("p",), words=(Words(b"*IDN?"), UNITS), armed=True, units=(1, 10))
         machine = DeviceSearch(known)
         runner({"p": (one.device, one.settings)}, clock).run(machine)
         found, frame = machine.found, str(one.settings.frame)
         right = found is not None and found.settings.rate == one.settings.rate
         right = right and frame in {str(found.settings.frame), *found.equivalent}  # type: ignore[union-attr]
-        words = Words(modbus=True) if one.kind == "modbus" else Words(b"*IDN?")
+        words = UNITS if one.kind == "modbus" else Words(b"*IDN?")
         sums[:] += (len(machine.tried), clock.now() - 1000, *exhaustive(known, one.settings, words, one.unit), right)
 
     benchmark.pedantic(trial, rounds=200)  # type: ignore[attr-defined]

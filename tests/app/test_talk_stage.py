@@ -24,13 +24,13 @@ from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.port import log
 from humble_courier.port.log import LineLog, as_text, read_log, search
 from humble_courier.protocols.framer import Event
-from humble_courier.protocols.kinds import Spoken
+from humble_courier.protocols.j1708 import message
 from humble_courier.protocols.mstp import frame
 from humble_courier.protocols.nmea import sentence
+from humble_courier.protocols.registry import all_specs, spec_named
 from humble_courier.protocols.spelled import numbers, spelled
 from humble_courier.protocols.talker import FORMATTERS, Fix, Talker, Track, body
 from humble_courier.protocols.unknown import check_of, shape
-from humble_courier.protocols.vehicle import message
 from tests.conftest import until
 from tests.protocols.test_codecs import STREAMS
 
@@ -172,25 +172,27 @@ def test_what_is_no_escape(text: str) -> None:
         numbers("0g")
 
 
-@pytest.mark.parametrize("spoken", [s for s in Spoken if s is not Spoken.TEXT])
-def test_a_meaning_for_each_protocol(spoken: Spoken) -> None:
-    said = meanings.meaning(STREAMS[spoken][0], spoken, CATALOG)
+@pytest.mark.parametrize("spoken", [s for s in all_specs() if s != "text"])
+def test_a_meaning_for_each_protocol(spoken: str) -> None:
+    said = meanings.meaning(STREAMS[spoken][0], spec_named(spoken), CATALOG)
     assert said and len(said) <= meanings.LONGEST
-    assert meanings.spoken_named(spoken.value) is spoken and meanings.spoken_named("gpib") is None
+    assert meanings.spec_of_sheet(spoken) is spec_named(spoken) and meanings.spec_of_sheet("gpib") is None
 
 
 def test_meanings_in_words() -> None:
-    assert meanings.meaning(sentence("WIMWV,214.8,R,0.1,M,A"), Spoken.NMEA, CATALOG).startswith("WIMWV: wind angle 214.8")
-    assert meanings.sentence(Event(0, 1, "frame", False, {}, "a collision")) == "a collision"
+    assert meanings.meaning(sentence("WIMWV,214.8,R,0.1,M,A"), spec_named("nmea-0183"), CATALOG).startswith(
+        "WIMWV: wind angle 214.8"
+    )
+    assert spec_named("mstp").told(Event(0, 1, "frame", False, {}, "a collision")) == "a collision"
 
 
 def test_a_bus_and_its_listeners_are_summed_up(tmp_path: Path) -> None:
     traffic = b"".join(frame(0, b, a) for a, b in ((1, 4), (4, 9), (9, 1)) * 3) + frame(1, 20, 9)
-    notes = decode(traffic, Spoken.MSTP, CATALOG).notes
+    notes = decode(traffic, spec_named("mstp"), CATALOG).notes
     assert notes[0] == "the token goes 1 to 4 to 9 to 1" and "asked for and silent: 20" in notes[1]
-    both = decode(STREAMS[Spoken.NMEA][0], None, CATALOG)
-    assert both.protocol is Spoken.NMEA and "position: GGA" in both.notes
-    vehicle = decode(STREAMS[Spoken.J1939][0], Spoken.J1939, CATALOG)
+    both = decode(STREAMS["nmea-0183"][0], None, CATALOG)
+    assert both.protocol == "nmea-0183" and "position: GGA" in both.notes
+    vehicle = decode(STREAMS["j1939"][0], spec_named("j1939"), CATALOG)
     assert vehicle.notes == ("awake: engine 1 (0), 2 frames",)
     assert alternates("position", CATALOG) == ["GGA", "GLL", "GNS", "RMC"]
     with pytest.raises(BadInput, match="no sentence carries"):

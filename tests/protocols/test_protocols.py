@@ -10,6 +10,7 @@ from pymodbus.pdu.register_message import ReadHoldingRegistersRequest, ReadHoldi
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
 from humble_courier.errors import BadInput, PeerError
+from humble_courier.line.timing import modbus_gaps
 from humble_courier.protocols import modbus_rtu as modbus
 from humble_courier.protocols.lines import Expect
 
@@ -32,8 +33,8 @@ def test_the_specification() -> None:
     """Application Protocol V1.1b3, 6.3: read 108 to 110 gives 022B 0000 0064; gaps of Serial Line V1.02, 2.5.1.1."""
     assert modbus.read_request(1, 0x6B, 3)[1:6] == bytes.fromhex("03006B0003")
     assert modbus.read_answer(modbus.with_crc(bytes.fromhex("010306022B00000064"))).values == (0x022B, 0, 0x64)
-    assert modbus.gap_s(Settings.parse("19200,8E1")) == pytest.approx(3.5 * 11 / 19200)
-    assert modbus.gap_s(Settings.parse("38400,8E1")) == 0.00175
+    assert modbus_gaps(Settings.parse("19200,8E1"))[1] == pytest.approx(3.5 * 11 / 19200)
+    assert modbus_gaps(Settings.parse("38400,8E1"))[1] == 0.00175
 
 
 @given(st.binary(max_size=300))

@@ -9,12 +9,12 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.protocols import df1, iso14230, j1939, kiss, modbus, mstp, nmea, slcan, vehicle
+from humble_courier.protocols import df1, iso14230, j1708, j1939, kiss, modbus_ascii, mstp, nmea, slcan
 from humble_courier.protocols.framer import Event, Framer
 from humble_courier.protocols.iso14230 import Iso14230
+from humble_courier.protocols.j1708 import J1708, BySilence
 from humble_courier.protocols.j1939 import J1939, Identifier
 from humble_courier.protocols.unknown import frames, pause
-from humble_courier.protocols.vehicle import J1708, BySilence
 
 CATALOG = Catalog()
 CALLS = st.from_regex(r"[A-Z0-9]{1,6}(-(1[0-5]|[1-9]))?", fullmatch=True)
@@ -83,8 +83,8 @@ parameters = st.lists(
 @given(st.integers(128, 255), parameters)
 def test_parameters_of_j1587(mid: int, listed: list[tuple[int, bytes]]) -> None:
     body = b"".join(bytes((pid,)) + (bytes((len(data),)) if pid >= 192 else b"") + data for pid, data in listed)
-    raw = vehicle.message(mid, body)
-    assert sum(raw) & 0xFF == 0 and vehicle.parameters(raw[1:-1]) == listed
+    raw = j1708.message(mid, body)
+    assert sum(raw) & 0xFF == 0 and j1708.parameters(raw[1:-1]) == listed
     by_silence = BySilence(J1708({}, {}))
     assert by_silence.feed(raw, 0.0) == [] and by_silence.feed(b"\x80", 1.0)[0].fields["from"] == mid
 
@@ -122,10 +122,10 @@ def test_iso14230(data: bytes, target: int, source: int, functional: bool) -> No
 
 @given(st.binary(min_size=2, max_size=120))
 def test_modbus_ascii(body: bytes) -> None:
-    line = modbus.ascii_frame(body)
-    event = all_of(Framer(modbus.ascii_line), line)[0]
+    line = modbus_ascii.ascii_frame(body)
+    event = all_of(Framer(modbus_ascii.ascii_line), line)[0]
     assert event.ok and event.fields["unit"] == body[0]
-    assert (modbus.lrc(body) + Checksum8.calc(body)) & 0xFF == 0
+    assert (modbus_ascii.lrc(body) + Checksum8.calc(body)) & 0xFF == 0
 
 
 @given(st.text(st.characters(min_codepoint=32, max_codepoint=126, exclude_characters="$!*"), min_size=1, max_size=60))

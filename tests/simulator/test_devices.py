@@ -8,8 +8,8 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.settings import Handshake, Settings
 from humble_courier.errors import BadInput, PeerError
-from humble_courier.protocols.kinds import Spoken, decoder
 from humble_courier.protocols.modbus_rtu import read_answer, read_request
+from humble_courier.protocols.registry import spec_named
 from humble_courier.protocols.slcan import listen_only
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.devices.behaviour import faults
@@ -64,10 +64,10 @@ def test_first_words_are_answered(device: str, words: bytes, answer: bytes) -> N
 
 @pytest.mark.parametrize(
     ("device", "spoken"),
-    [("wind-sensor", Spoken.NMEA), ("valley-tractor", Spoken.J1708), ("packet-radio", Spoken.KISS)],
+    [("wind-sensor", "nmea-0183"), ("valley-tractor", "j1708"), ("packet-radio", "kiss")],
 )
-def test_talkers_talk_by_themselves(device: str, spoken: Spoken) -> None:
-    port, machine, events = opened(device, rts=False), decoder(spoken, CATALOG.names), []
+def test_talkers_talk_by_themselves(device: str, spoken: str) -> None:
+    port, machine, events = opened(device, rts=False), spec_named(spoken).decoder(CATALOG), []
     for _ in range(12):
         events += machine.feed(port.read(400))
     assert sum(e.ok for e in events) >= 3 and all(e.ok for e in events)
@@ -79,7 +79,7 @@ def test_a_carrier_is_heard_through_the_adapter_only_with_the_key_on() -> None:
         port = opened("snow-carrier", **({"fault": fault} if fault else {}))
         for word in listen_only(250_000):
             port.write(word)
-        machine = decoder(Spoken.J1939, CATALOG.names)
+        machine = spec_named("j1939").decoder(CATALOG)
         machine.feed(port.read(4000))
         assert set(machine.awake) == awake  # type: ignore[attr-defined]
         assert port.alarms == []  # opened to listen: nothing on the bus is disturbed
@@ -217,7 +217,7 @@ def test_a_pillow_has_the_address_of_its_switches_and_banks_are_checked() -> Non
 
 def test_pulling_the_plug_raises_the_alarm_that_the_sheet_names() -> None:
     port = opened("bridge-controller", socket="bus")
-    machine = decoder(Spoken.MSTP, CATALOG.names)
+    machine = spec_named("mstp").decoder(CATALOG)
     machine.feed(port.read(400))
     assert machine.ring == [3, 7, 12] and port.alarms == []  # type: ignore[attr-defined]
     port.close()

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app.talk.device_search import finder, search
+from humble_courier.app.talk.device_search import finder, of_protocol, search
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.settings import Frame, Parity, Settings
@@ -27,12 +27,15 @@ from humble_courier.procedures.device_search.probes import (
 from humble_courier.procedures.device_search.search import DeviceSearch, SearchEnd
 from humble_courier.procedures.device_search.trials import Known, Words, exhaustive, space
 from humble_courier.procedures.steps import Outcome, Step
+from humble_courier.protocols.modbus_rtu import SPEC as MODBUS_RTU
 from humble_courier.simulator.bench import Wires
 from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import Device, silent
 from humble_courier.simulator.devices.make import device
 from humble_courier.simulator.devices.units import ModbusUnits
 from tests.talk.virtual import drawn, runner
+
+UNITS = of_protocol(MODBUS_RTU, 1, 247)[0]
 
 CATALOG = Catalog()
 RATES = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 115200, 230400)
@@ -75,13 +78,13 @@ def test_random_devices_are_found_with_the_right_settings_in_a_tenth_of_the_tria
     trials = in_order = 0
     for _ in range(40):
         one = drawn(random, shares)
-        known = Known(("p",), words=(Words(b"*IDN?"), Words(modbus=True, answers_within_s=0.12)), armed=True, units=(1, 10))
+        known = Known(("p",), words=(Words(b"*IDN?"), UNITS), armed=True, units=(1, 10))
         machine = DeviceSearch(known)
         runner({"p": (one.device, one.settings)}, ManualClock(1000.0)).run(machine)
         found = machine.found
         assert found is not None and found.settings.rate == one.settings.rate, one
         assert str(one.settings.frame) in {str(found.settings.frame), *found.equivalent} and found.unit == one.unit
-        words = Words(modbus=True) if one.kind == "modbus" else Words(b"*IDN?")
+        words = UNITS if one.kind == "modbus" else Words(b"*IDN?")
         trials += len(machine.tried)
         in_order += exhaustive(known, one.settings, words, one.unit)[0]
     assert trials * 10 < in_order
@@ -125,7 +128,7 @@ def test_a_search_is_cancelled_and_goes_on_where_it_was() -> None:
 @pytest.mark.parametrize("unit", [1, 7, 23])
 def test_a_unit_is_found_on_a_pair_that_hands_our_words_back(unit: int) -> None:
     at = Settings.parse("9600,8E1")
-    how = Behaviour(kind="modbus-rtu", source="invented", units=[unit], registers=[5], think_s=0.01)
+    how = Behaviour(protocol="modbus-rtu", source="invented", units=[unit], registers=[5], think_s=0.01)
     machine = finder(search(["p"], CATALOG, armed=True, probe="modbus-rtu"))
     echoing = replace(Wires.ideal(), echo=True)
     runner({"p": (ModbusUnits(how, at), at)}, ManualClock(1000.0), echoing).run(machine)

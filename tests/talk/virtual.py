@@ -8,7 +8,7 @@ import numpy as np
 from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.settings import Frame, Settings
-from humble_courier.errors import MachineRefused
+from humble_courier.errors import MachineRefused, Refusal
 from humble_courier.line.marked import stuff
 from humble_courier.port.port import OpenLines
 from humble_courier.procedures.runner import Runner
@@ -70,7 +70,7 @@ def runner(devices: dict[str, tuple[Device, Settings]], clock: ManualClock, wire
 
     def opens(address: str, settings: Settings, lines: OpenLines) -> VirtualPort:
         if address not in benches:
-            raise MachineRefused(f"there is no port {address}", "Plug the adapter in")
+            raise MachineRefused(f"there is no port {address}", "Plug the adapter in", code=Refusal.ABSENT)
         port = VirtualPort(benches[address], clock, address)
         port.set(settings)
         return port
@@ -99,15 +99,15 @@ def drawn(random: np.random.Generator, shares: Callable[[], tuple[int, str]]) ->
     if kind == "modbus":
         frame = str(random.choice(["8E1", "8N1", "8O1"], p=[0.5, 0.4, 0.1]))
         settings, unit = Settings(rate, Frame.parse(frame)), int(random.integers(1, 11))
-        how = Behaviour(kind="modbus-rtu", source="invented", units=[unit], registers=[1, 2, 3], think_s=think / 5)
+        how = Behaviour(protocol="modbus-rtu", source="invented", units=[unit], registers=[1, 2, 3], think_s=think / 5)
         return Drawn(kind, settings, ModbusUnits(how, settings), unit)
     settings = Settings(rate, Frame.parse(frame))
     if kind == "talker":
         talk = Talk(every_s=float(random.uniform(0.3, 1.4)), text="LEVEL {n} 1.284 M TEMP 4.5 C\r\n")
-        return Drawn(kind, settings, TalkingDevice(Behaviour(kind="sentences", source="invented", talks=[talk])))
+        return Drawn(kind, settings, TalkingDevice(Behaviour(protocol="nmea-0183", source="invented", talks=[talk])))
     end, echo = str(random.choice(ENDS)), bool(random.random() < 0.3)
     commands = [Command("*IDN?", "SKERROW WORKSHOP,METER,17,1.0")] if random.random() < 0.5 else []
     how = Behaviour(
-        kind="text", source="invented", end=end, echo=echo, think_s=think, commands=commands, unknown="ERR 04 UNKNOWN"
+        protocol="text", source="invented", end=end, echo=echo, think_s=think, commands=commands, unknown="ERR 04 UNKNOWN"
     )  # type: ignore[arg-type]
     return Drawn(kind, settings, TextDevice(how, settings))

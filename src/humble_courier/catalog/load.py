@@ -121,6 +121,10 @@ class Catalog:
         """Lists of names by id."""
         return self._plain("numbered_names.yaml", NamesEntry)
 
+    def carries(self) -> dict[str, list[str]]:
+        """What a listener can take from a sentence, by its formatter."""
+        return {formatter: entry.carries for formatter, entry in self.sentences.items()}
+
     @cached_property
     def sentences(self) -> dict[str, SentenceEntry]:
         """NMEA 0183 sentences by formatter."""

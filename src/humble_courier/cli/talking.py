@@ -99,9 +99,7 @@ def decode(
             {"offset": e.offset, "kind": e.kind, "ok": e.ok, "fields": e.fields, "why": e.why, "size": e.size}
             for e in found.events
         ]
-        print_json(
-            {"protocol": found.protocol.value if found.protocol else None, "events": events, "notes": list(found.notes)}
-        )
+        print_json({"protocol": found.protocol, "events": events, "notes": list(found.notes)})
     else:
         line(f"Read as {found.protocol}." if found.protocol else "Read as frames that nobody knows.")
         for e in found.events:

@@ -9,26 +9,27 @@ from typing import Literal
 from crccheck.crc import CrcArc
 
 from humble_courier.protocols.framer import Made, find
+from humble_courier.protocols.spec import Check, ProtocolSpec, of_cut
 
 DLE, STX, ETX, ENQ, ACK, NAK = 0x10, 0x02, 0x03, 0x05, 0x06, 0x15
 ANSWERS = {ENQ: "enquiry", ACK: "taken", NAK: "refused"}
 LONGEST_DATA = 250
-Check = Literal["bcc", "crc"]
+FrameCheck = Literal["bcc", "crc"]
 
 
-def frame(data: bytes, check: Check = "crc") -> bytes:
+def frame(data: bytes, check: FrameCheck = "crc") -> bytes:
     """Data as a frame, every 10 doubled."""
     stuffed = data.replace(b"\x10", b"\x10\x10")
     return b"\x10\x02" + stuffed + b"\x10\x03" + _check(data, check)
 
 
-def _check(data: bytes, check: Check) -> bytes:
+def _check(data: bytes, check: FrameCheck) -> bytes:
     if check == "bcc":
         return bytes((-sum(data) & 0xFF,))
     return int(CrcArc.calc(data + b"\x03")).to_bytes(2, "little")
 
 
-def status_request(destination: int, source: int, transaction: int, check: Check = "crc") -> bytes:
+def status_request(destination: int, source: int, transaction: int, check: FrameCheck = "crc") -> bytes:
     """Asks a station for its status; changes nothing."""
     head = bytes((destination, source, 0x06, 0x00)) + transaction.to_bytes(2, "little")
     return frame(head + b"\x03", check)
@@ -93,3 +94,14 @@ def _told(data: bytes, check: str) -> Made:
         why = "" if data[3] == 0 else f"the station refuses with status {data[3]:02X}"
         return Made(kind, True, fields, why)
     return Made("frame", True, fields)
+
+
+SPEC = ProtocolSpec(
+    id="df1",
+    name="DF1 full duplex",
+    check=Check.SURE,
+    decoder=of_cut(cut),
+    proves="a station has taken or answered a frame: rate, frame, check and both conductors are right",
+    guess=40,
+    framed=frame,
+)

@@ -7,7 +7,8 @@ start); from memory. The start wakes the controller and asks for a session; it c
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from humble_courier.protocols.framer import Made
+from humble_courier.protocols.framer import Event, Framer, Made
+from humble_courier.protocols.spec import Check, ProtocolSpec, plainly
 
 WAKE_LOW_S, WAKE_HIGH_S = 0.025, 0.025
 START, START_ANSWER, REFUSED, TESTER = 0x81, 0xC1, 0x7F, 0xF1
@@ -116,3 +117,22 @@ class Iso14230:
         answer = bool(service & 0x40)
         name = self._services.get(service & ~0x40, f"service {service & ~0x40:02X}")
         return size, Made("answer" if answer else "request", True, {**made.fields, "what": name})
+
+
+def in_words(event: Event) -> str:
+    """A message in a few words."""
+    f = event.fields
+    if event.kind in ("request", "answer"):
+        return f"{f.get('from', '')} to {f.get('to', '')}: {f['what']}".strip()
+    return plainly(event)
+
+
+SPEC = ProtocolSpec(
+    id="iso14230",
+    name="ISO 14230 on a K-line",
+    check=Check.WEAK,
+    decoder=lambda facts: Framer(Iso14230(facts.names("iso14230-services")).cut),
+    proves="a control unit has answered with the right checksum: it is awake, and the K-line and its rate are right",
+    guess=70,
+    sentence=in_words,
+)

@@ -4,12 +4,13 @@ Sources: SAE J1939-21 (identifier, 5.2; transport protocol, 5.10), J1939-73 (DM1
 identifiers are in the tests; from memory.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from humble_courier.protocols import slcan
 from humble_courier.protocols.framer import Event, Framer
 from humble_courier.protocols.slcan import CanFrame
+from humble_courier.protocols.spec import NO_NEWS, Check, Facts, ProtocolSpec, plainly
 
 GLOBAL = 0xFF
 REQUEST, TRANSPORT_DATA, TRANSPORT, ADDRESS_CLAIMED, DM1 = 0xEA00, 0xEB00, 0xEC00, 0xEE00, 0xFECA
@@ -158,3 +159,30 @@ class J1939:
         del self._open[key]
         whole = b"".join(long.parts[i] for i in sorted(long.parts))[: long.size]
         return "group", True, self._fields(long.pgn, who, whole), f"put together from {long.packets} packets"
+
+
+def in_words(event: Event) -> str:
+    """A group in a few words."""
+    f = event.fields
+    return f"{f['controller']}: {f['group']}" if event.kind == "group" else plainly(event)
+
+
+def awake(decoder: J1939, _events: Sequence[Event], facts: Facts) -> list[str]:
+    """Which controllers speak, the most talkative first."""
+    names = facts.names("j1939-controllers")
+    most = sorted(decoder.awake.items(), key=lambda item: -item[1])
+    told = [f"{names.get(address, 'address')} ({address}), {count} frames" for address, count in most]
+    return [f"awake: {'; '.join(told)}"] if told else []
+
+
+SPEC = ProtocolSpec(
+    id="j1939",
+    name="J1939 through an ASCII CAN adapter",
+    check=Check.SURE,
+    decoder=lambda facts: J1939(facts.names("j1939-groups"), facts.names("j1939-controllers")),
+    proves="groups come from the vehicle's bus: the adapter's rate, the bus's rate and the pair are right",
+    guess=50,
+    aside=frozenset((*NO_NEWS, "answer", "refused")),  # an adapter's own words
+    sentence=in_words,
+    summed_up=awake,
+)

@@ -7,7 +7,8 @@ control field, PID); from memory.
 from dataclasses import dataclass
 
 from humble_courier.domain.text import PRINTABLE
-from humble_courier.protocols.framer import Made, find
+from humble_courier.protocols.framer import Event, Made, find
+from humble_courier.protocols.spec import Check, ProtocolSpec, of_cut, plainly
 
 FEND, FESC, TFEND, TFESC = 0xC0, 0xDB, 0xDC, 0xDD
 COMMANDS = {
@@ -129,3 +130,21 @@ def ax25(data: bytes) -> Ax25 | None:
     return Ax25(
         shown[0], shown[1], tuple(shown[2:]), what, data[stop + 1] if carries else None, data[stop + 2 :] if carries else b""
     )
+
+
+def in_words(event: Event) -> str:
+    """A packet in a few words."""
+    f = event.fields
+    return f"{f['from']} to {f['to']}: {f['text']}" if event.kind == "packet" else plainly(event)
+
+
+SPEC = ProtocolSpec(
+    id="kiss",
+    name="KISS packet radio",
+    check=Check.WEAK,
+    decoder=of_cut(cut),
+    proves="packets from the air come whole: rate, frame and the conductor from the radio are right",
+    guess=80,
+    sentence=in_words,
+    framed=frame,
+)

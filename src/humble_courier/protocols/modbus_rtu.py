@@ -10,10 +10,12 @@ from crccheck.crc import CrcModbus
 
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, PeerError
+from humble_courier.line.timing import modbus_gaps
+from humble_courier.protocols.framer import Made
+from humble_courier.protocols.modbus import EXCEPTIONS, FUNCTIONS, LONGEST_FRAME, sentence, told
+from humble_courier.protocols.spec import Addressed, Check, Probe, ProtocolSpec, of_cut
 
 READ_HOLDING, READ_INPUT = 3, 4
-LONGEST_FRAME = 256  # bytes, address and CRC included (Serial Line V1.02, 2.5.1)
-EXCEPTIONS = {1: "illegal function", 2: "illegal data address", 3: "illegal data value", 4: "server device failure"}
 
 
 def with_crc(frame: bytes) -> bytes:
@@ -24,11 +26,6 @@ def with_crc(frame: bytes) -> bytes:
 def sound(frame: bytes) -> bool:
     """Whether a frame is long enough and its CRC is right."""
     return 4 <= len(frame) <= LONGEST_FRAME and with_crc(frame[:-2]) == frame
-
-
-def gap_s(settings: Settings) -> float:
-    """Silence in seconds that ends a frame."""
-    return 0.00175 if settings.rate > 19_200 else 3.5 * 11 / settings.rate
 
 
 def read_request(unit: int, address: int, count: int = 1, function: int = READ_HOLDING) -> bytes:
@@ -63,7 +60,7 @@ class Frames:
     """Cuts what arrives into frames by silence. Feed bytes with their time; ask `take` at or after `deadline`."""
 
     def __init__(self, settings: Settings) -> None:
-        self._gap, self._held, self.deadline = gap_s(settings), bytearray(), float("inf")
+        self._gap, self._held, self.deadline = modbus_gaps(settings)[1], bytearray(), float("inf")
 
     def feed(self, t: float, byte: int) -> None:
         """One byte, complete at `t` seconds."""
@@ -77,3 +74,83 @@ class Frames:
             return None
         frame, self._held, self.deadline = bytes(self._held), bytearray(), float("inf")
         return frame
+
+
+_FIXED = {
+    1: (8,),
+    2: (8,),
+    3: (8,),
+    4: (8,),
+    5: (8,),
+    6: (8,),
+    7: (4, 5),
+    8: (8,),
+    11: (4, 8),
+    15: (8,),
+    16: (8,),
+    17: (4,),
+    22: (10,),
+}
+
+
+_COUNTED = {1: 2, 2: 2, 3: 2, 4: 2, 17: 2, 23: 2, 15: 6, 16: 6}  # where the count of the bytes that follow stands
+
+
+def rtu(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
+    """A frame whose length follows from its function code, and whose CRC is right."""
+    there = len(buffer) - at
+    if there < 4:
+        return (1, None) if over else (0, None)
+    lengths = _lengths(buffer, at)
+    for length in lengths:
+        if length <= there and sound(buffer[at : at + length]):
+            return length, told(buffer[at : at + length - 2], length)
+    return (0, None) if not over and any(length > there for length in lengths) else (1, None)
+
+
+def _lengths(buffer: bytes, at: int) -> list[int]:
+    """Lengths that a frame with this function may have, the shortest first."""
+    function = buffer[at + 1]
+    if function & 0x80:
+        return [5]
+    if function not in FUNCTIONS:
+        return []
+    lengths = set(_FIXED.get(function, ()))
+    place = _COUNTED.get(function)
+    if place is not None and at + place < len(buffer):
+        lengths.add(place + 1 + buffer[at + place] + 2)
+    if function == 23 and at + 10 < len(buffer):
+        lengths.add(11 + buffer[at + 10] + 2)
+    if function == 43:
+        return list(range(7, min(LONGEST_FRAME, len(buffer) - at) + 1))
+    return sorted(length for length in lengths if length <= LONGEST_FRAME)
+
+
+def answered(data: bytes) -> int | None:
+    """The unit that a whole answer (or a refusal) comes from; None where it is none."""
+    return data[0] if sound(data) else None
+
+
+# The standard's default is even parity; most devices in the field are set to none (common practice).
+FRAMES = {"8E1": 0.5, "8N1": 0.4, "8O1": 0.1}
+WAIT_S = 0.12  # units answer within a tenth of a second (common practice)
+
+SPEC = ProtocolSpec(
+    id="modbus-rtu",
+    name="Modbus RTU",
+    check=Check.SURE,
+    decoder=of_cut(rtu),
+    proves="a unit has answered a request with a check of sixteen bits: rate, frame, wiring and address are right",
+    guess=60,
+    sentence=sentence,
+    framed=with_crc,
+    probe=Probe(
+        addressed=Addressed(
+            says="read requests (function 3, one register)",
+            request=lambda unit: read_request(unit, 0),
+            answered=answered,
+            frames=FRAMES,
+            wait_s=WAIT_S,
+        )
+    ),
+)

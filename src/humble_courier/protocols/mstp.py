@@ -4,9 +4,12 @@ Source: ANSI/ASHRAE 135-2016, clause 9.3 (frame format), annex G (CRCs; its work
 Frames with COBS coded data (types 32 to 127) are cut, and their data is not looked into.
 """
 
+from collections.abc import Sequence
+
 from crccheck.crc import Crc8Base, CrcX25
 
 from humble_courier.protocols.framer import Event, Framer, Made, find
+from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, plainly
 
 PREAMBLE = b"\x55\xff"
 TOKEN, POLL, REPLY = 0, 1, 2
@@ -123,3 +126,32 @@ class TokenWatch:
             ring.append(one)
             one = following.get(one)
         return ring
+
+
+def in_words(event: Event) -> str:
+    """A frame in a few words."""
+    f = event.fields
+    return f"{f['from']} to {f['to']}: {f['what']}" if event.kind == "frame" else plainly(event)
+
+
+def of_the_bus(watch: TokenWatch, _events: Sequence[Event], _facts: Facts) -> list[str]:
+    """What the token tells of a bus."""
+    notes = []
+    if watch.ring:
+        notes.append("the token goes " + " to ".join(map(str, [*watch.ring, watch.ring[0]])))
+    silent = sorted(set(watch.asked) - set(watch.spoke))
+    if silent:
+        notes.append(f"asked for and silent: {', '.join(map(str, silent))}; a highest master set lower saves that time")
+    return notes + [f"address {address}: {why}" for address, why in sorted(watch.suspects.items())]
+
+
+SPEC = ProtocolSpec(
+    id="mstp",
+    name="BACnet MS/TP",
+    check=Check.SURE,
+    decoder=lambda _: TokenWatch(),
+    proves="frames come with the right check: rate, polarity and the pair are right, and masters are awake",
+    guess=30,
+    sentence=in_words,
+    summed_up=of_the_bus,
+)

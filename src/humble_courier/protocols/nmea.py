@@ -4,12 +4,14 @@ Source: NMEA 0183 version 4, 5.3 (at most 82 characters from $ or ! to CR LF; th
 or of what stands between); from memory.
 """
 
+from collections.abc import Sequence
 from functools import reduce
 from operator import xor
 
 import pynmea2
 
-from humble_courier.protocols.framer import Made, find
+from humble_courier.protocols.framer import Event, Made, find
+from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, of_cut, plainly
 
 LONGEST = 82
 BEGINS = b"$!"
@@ -73,3 +75,36 @@ def _parsed(text: str) -> dict[str, str]:
 
 def _shown(raw: bytes) -> str:
     return raw.decode("latin-1").rstrip("\r\n")
+
+
+def in_words(event: Event) -> str:
+    """A sentence with its named fields."""
+    f = event.fields
+    if event.kind != "sentence":
+        return plainly(event)
+    known = ("sentence", "text", "talker", "formatter")
+    rest = [f"{name.replace('_', ' ')} {value}" for name, value in f.items() if name not in known]
+    return f"{f['sentence']}: {', '.join(rest)}" if rest else str(f["sentence"])
+
+
+def alternates(_decoder: object, events: Sequence[Event], facts: Facts) -> list[str]:
+    """What a listener can take from the sentences that came, and by which of them."""
+    came = {str(event.fields.get("formatter", "")) for event in events if event.kind == "sentence" and event.ok}
+    carries, carried = facts.carries(), dict[str, list[str]]()
+    for formatter in sorted(came & set(carries)):
+        for what in carries[formatter]:
+            carried.setdefault(what, []).append(formatter)
+    return [f"{what}: {' or '.join(formatters)}" for what, formatters in carried.items()]
+
+
+SPEC = ProtocolSpec(
+    id="nmea-0183",
+    name="NMEA 0183",
+    check=Check.SURE,
+    decoder=of_cut(cut),
+    proves="sentences come with the right checksum: rate, frame and the conductor from the talker are right",
+    guess=10,
+    sentence=in_words,
+    summed_up=alternates,
+    framed=lambda data: sentence(data.decode("ascii")),
+)

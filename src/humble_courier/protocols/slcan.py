@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from humble_courier.domain.text import PRINTABLE
 from humble_courier.errors import BadInput
 from humble_courier.protocols.framer import Made, find
+from humble_courier.protocols.spec import NO_NEWS, Check, ProtocolSpec, of_cut
 
 RATES = {10_000: 0, 20_000: 1, 50_000: 2, 100_000: 3, 125_000: 4, 250_000: 5, 500_000: 6, 800_000: 7, 1_000_000: 8}
 LONGEST = 64
@@ -78,3 +79,13 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
         return size, Made("answer", True, {"text": text.decode("ascii")}) if plain and len(text) <= LONGEST_ANSWER else None
     fields = {"id": f"{frame.id:08X}" if frame.extended else f"{frame.id:03X}", "extended": frame.extended}
     return size, Made("frame", True, {**fields, "hex": frame.data.hex(" ").upper(), "remote": frame.remote})
+
+
+SPEC = ProtocolSpec(
+    id="can-ascii",
+    name="CAN through an ASCII adapter",
+    check=Check.WEAK,
+    decoder=of_cut(cut),
+    proves="frames come from the bus: the adapter's rate, the bus's rate and the pair are right",
+    aside=frozenset((*NO_NEWS, "answer", "refused")),  # an adapter's own words
+)

@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass, field
 
 from humble_courier.app.settings.first_line import as_predicted
-from humble_courier.app.talk.meanings import meaning, spoken_named
+from humble_courier.app.talk.meanings import meaning, spec_of_sheet
 from humble_courier.app.talk.traffic import Traffic, looks_like
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
@@ -12,7 +12,8 @@ from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.settings import Parity, Settings
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.port.session import Session
-from humble_courier.protocols.kinds import Spoken, looks_spoken
+from humble_courier.protocols.registry import looks_spoken
+from humble_courier.protocols.spec import ProtocolSpec
 
 News = list[tuple[str, str]]
 READ_AT_ONCE = 40  # newest utterances: a talker that never stops must not hold the window up
@@ -34,7 +35,7 @@ class Evidence:
     identity: dict[str, str] = field(default_factory=dict)
     answer_ms: float | None = None
     proof_kept: bool = False
-    spoken: Spoken | None = None  # the protocol that it looks like
+    spoken: ProtocolSpec | None = None  # the protocol that it looks like
     guessed_at: int = 0
     likelier: str = ""  # settings that what is garbled speaks for
     judged_at: int = 0
@@ -71,12 +72,14 @@ def read(evidence: Evidence, session: Session, link: Link, now: float, catalog: 
     return news
 
 
-def _spoken(evidence: Evidence, theirs: list[Utterance], session: Session, link: Link, catalog: Catalog) -> Spoken | None:
+def _spoken(
+    evidence: Evidence, theirs: list[Utterance], session: Session, link: Link, catalog: Catalog
+) -> ProtocolSpec | None:
     """The protocol of the sheet, else what it looks like; that is asked again each time twice as much has come."""
-    named = spoken_named(link.sheet.port.protocol if link.sheet else "")
+    named = spec_of_sheet(link.sheet.port.protocol if link.sheet else "")
     if named is None and evidence.spoken is None and session.bytes_heard >= 2 * evidence.guessed_at:
         evidence.guessed_at = session.bytes_heard
-        evidence.spoken = looks_spoken(b"".join(u.said for u in theirs)[:GUESSED_FROM], catalog.names)
+        evidence.spoken = looks_spoken(b"".join(u.said for u in theirs)[:GUESSED_FROM], catalog)
     return named or evidence.spoken
 
 

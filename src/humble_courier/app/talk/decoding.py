@@ -5,19 +5,18 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from humble_courier.app.settings.inferring import read_file
-from humble_courier.app.talk.traffic import looks_like
+from humble_courier.app.talk.traffic import Traffic, looks_like
 from humble_courier.catalog.load import Catalog, nearest
 from humble_courier.errors import BadInput
 from humble_courier.line.marked import Unstuffer
 from humble_courier.port.log import Piece, is_log, log_settings, read_log
 from humble_courier.protocols.framer import Event
-from humble_courier.protocols.j1939 import J1939
-from humble_courier.protocols.kinds import Decoder, Spoken, decoder, looks_spoken
-from humble_courier.protocols.mstp import TokenWatch
+from humble_courier.protocols.registry import looks_spoken, spec_named
+from humble_courier.protocols.spec import ProtocolSpec
+from humble_courier.protocols.text import SPEC as TEXT
 from humble_courier.protocols.unknown import shape
-from humble_courier.protocols.vehicle import J1708, BySilence
 
-UNKNOWN = "unknown"
+UNKNOWN, AUTO = "unknown", "auto"
 FEED = 65_536  # bytes at a time: what is complete is handed on, so that a long file needs little memory for half messages
 
 
@@ -25,17 +24,9 @@ FEED = 65_536  # bytes at a time: what is complete is handed on, so that a long 
 class Decoded:
     """What a file says: as which protocol it was read, its messages, and what stands out about all of them together."""
 
-    protocol: Spoken | None  # none: frames that nobody knows
+    protocol: str | None  # none: frames that nobody knows
     events: tuple[Event, ...]
     notes: tuple[str, ...]
-
-
-def spoken_of(word: str) -> Spoken:
-    """A protocol by the name people write; raises BadInput with the nearest names."""
-    known = [one.value for one in Spoken]
-    if word not in known:
-        raise BadInput(f"unknown protocol “{word}”{nearest(word, known)}")
-    return Spoken(word)
 
 
 def decode_file(path: Path, protocol: str, catalog: Catalog) -> Decoded:
@@ -52,7 +43,7 @@ def decode_file(path: Path, protocol: str, catalog: Catalog) -> Decoded:
         raise BadInput("frames that nobody knows are cut by their pauses: that needs a log with times", file=path)
     if path.suffix == ".marked":
         data = bytes(one.byte for one in Unstuffer().feed(data))
-    return decode(data, None if protocol == "auto" else spoken_of(protocol), catalog)
+    return decode(data, None if protocol == AUTO else spec_named(protocol), catalog)
 
 
 def _decode_log(data: bytes, name: str, protocol: str, catalog: Catalog) -> Decoded:
@@ -61,20 +52,20 @@ def _decode_log(data: bytes, name: str, protocol: str, catalog: Catalog) -> Deco
     whole = b"".join(piece.data for piece in theirs)
     if not whole:
         raise BadInput("nothing was received in this log", file=name)
-    spoken = None if protocol in ("auto", UNKNOWN) else spoken_of(protocol)
-    if spoken is None and protocol == "auto":
-        spoken = looks_spoken(whole[:FEED], catalog.names)
-    if spoken is Spoken.J1708:
-        reader = BySilence(J1708(catalog.names("j1708-senders"), catalog.names("j1587-parameters")))
+    spec = None if protocol in (AUTO, UNKNOWN) else spec_named(protocol)
+    if spec is None and protocol == AUTO:
+        spec = looks_spoken(whole[:FEED], catalog)
+    if spec is not None and spec.timed is not None:
+        reader = spec.timed(catalog)
         events = [event for piece in theirs for event in reader.feed(piece.data, piece.t)] + reader.end()
-        return Decoded(spoken, tuple(events), tuple(_quality(events)))
-    if spoken is not None or _plain(whole):
-        return decode(whole, spoken or Spoken.TEXT, catalog)
+        return Decoded(spec.id, tuple(events), tuple(_quality(events)))
+    if spec is not None or _plain(whole):
+        return decode(whole, spec or TEXT, catalog)
     return _by_pauses(whole, theirs, log_settings(data).character_s, catalog)
 
 
 def _plain(data: bytes) -> bool:
-    return looks_like(data, 0) == "text"
+    return looks_like(data, 0) is Traffic.TEXT
 
 
 def _by_pauses(whole: bytes, theirs: list[Piece], character_s: float, catalog: Catalog) -> Decoded:
@@ -82,7 +73,7 @@ def _by_pauses(whole: bytes, theirs: list[Piece], character_s: float, catalog: C
     times = [piece.t - (len(piece.data) - 1 - i) * character_s for piece in theirs for i in range(len(piece.data))]
     found = shape(whole, times, character_s)
     if found is None:
-        return decode(whole, Spoken.TEXT, catalog)
+        return decode(whole, TEXT, catalog)
     events, at = [], 0
     for frame in found.frames:
         events.append(Event(at, len(frame), "frame", True, {"hex": frame[:64].hex(" ").upper()}))
@@ -96,29 +87,13 @@ def _by_pauses(whole: bytes, theirs: list[Piece], character_s: float, catalog: C
     return Decoded(None, tuple(events), tuple(notes))
 
 
-def decode(data: bytes, spoken: Spoken | None, catalog: Catalog) -> Decoded:
+def decode(data: bytes, spec: ProtocolSpec | None, catalog: Catalog) -> Decoded:
     """Read bytes as a protocol, or as what they look like."""
-    spoken = spoken or looks_spoken(data[:FEED], catalog.names) or Spoken.TEXT
-    machine = decoder(spoken, catalog.names)
-    events = [event for at in range(0, len(data), FEED) for event in machine.feed(data[at : at + FEED])]
-    events += machine.end()
-    notes = [*_quality(events), *_summed_up(machine, events, catalog)]
-    return Decoded(spoken, tuple(events), tuple(notes))
-
-
-def _summed_up(machine: Decoder, events: list[Event], catalog: Catalog) -> list[str]:
-    if isinstance(machine, TokenWatch):
-        return _bus(machine)
-    if isinstance(machine, J1939):
-        return _awake(machine, catalog)
-    return _listeners(events, catalog)
-
-
-def _awake(machine: J1939, catalog: Catalog) -> list[str]:
-    """Which controllers speak, the most talkative first."""
-    names = catalog.names("j1939-controllers")
-    told = [f"{names.get(a, 'address')} ({a}), {n} frames" for a, n in sorted(machine.awake.items(), key=lambda i: -i[1])]
-    return [f"awake: {'; '.join(told)}"] if told else []
+    spec = spec or looks_spoken(data[:FEED], catalog) or TEXT
+    decoder = spec.decoder(catalog)
+    events = [event for at in range(0, len(data), FEED) for event in decoder.feed(data[at : at + FEED])]
+    events += decoder.end()
+    return Decoded(spec.id, tuple(events), (*_quality(events), *spec.summed_up(decoder, events, catalog)))
 
 
 def _quality(events: list[Event]) -> list[str]:
@@ -129,27 +104,6 @@ def _quality(events: list[Event]) -> list[str]:
     kinds = Counter(event.why for event in bad if event.kind != "noise")
     told = [f"{count} × {why}" for why, count in kinds.most_common(3)]
     return told + ([f"{noise} bytes belong to no message"] if noise else [])
-
-
-def _bus(watch: TokenWatch) -> list[str]:
-    """What the token tells of a bus."""
-    notes = []
-    if watch.ring:
-        notes.append("the token goes " + " to ".join(map(str, [*watch.ring, watch.ring[0]])))
-    silent = sorted(set(watch.asked) - set(watch.spoke))
-    if silent:
-        notes.append(f"asked for and silent: {', '.join(map(str, silent))}; a highest master set lower saves that time")
-    return notes + [f"address {address}: {why}" for address, why in sorted(watch.suspects.items())]
-
-
-def _listeners(events: list[Event], catalog: Catalog) -> list[str]:
-    """What a listener can take from the sentences that came, and by which alternates."""
-    came = {str(event.fields.get("formatter", "")) for event in events if event.kind == "sentence" and event.ok}
-    carried: dict[str, list[str]] = {}
-    for formatter in sorted(came & set(catalog.sentences)):
-        for what in catalog.sentences[formatter].carries:
-            carried.setdefault(what, []).append(formatter)
-    return [f"{what}: {' or '.join(formatters)}" for what, formatters in carried.items()]
 
 
 def alternates(what: str, catalog: Catalog) -> list[str]:

@@ -21,13 +21,12 @@ from humble_courier.procedures.device_search.search import Tried as Tried
 from humble_courier.procedures.device_search.trials import Known, Space, Words, exhaustive, space
 from humble_courier.procedures.runner import Runner
 from humble_courier.procedures.steps import Outcome, Step
-from humble_courier.protocols.kinds import Spoken, looks_spoken
-from humble_courier.protocols.modbus import ascii_frame
-from humble_courier.protocols.modbus_rtu import READ_HOLDING
+from humble_courier.protocols.modbus_rtu import SPEC as MODBUS_RTU
+from humble_courier.protocols.registry import all_specs, looks_spoken
+from humble_courier.protocols.spec import Check, ProtocolSpec
+from humble_courier.protocols.text import SPEC as TEXT
 
-GENERIC = b"*IDN?"  # IEEE 488.2: asks who it is; a device that does not know it says so, and that is an answer too
-PROBES = (Spoken.TEXT, Spoken.SCPI, Spoken.MODBUS_RTU, Spoken.MODBUS_ASCII)
-ASCII_UNITS = 10  # addresses that a search asks in Modbus ASCII: each is a trial of its own
+SHORTEST_WAIT_S, PATIENCE = 0.3, 1.25  # of the time that a sheet gives for an answer, and a little more (common practice)
 
 
 @dataclass(frozen=True)
@@ -43,12 +42,12 @@ class Search:
         """What will be sent, in a sentence, before anything is."""
         if not self.known.armed:
             return "Listens only; nothing is sent."
+        low, high = self.known.units
         parts = [
             f"“{w.text.decode('latin-1')}” ended with {Terminator.of(w.end).spoken if w.end else 'CR, CR LF and LF'}"
-            for w in self.known.words if not w.modbus
+            for w in self.known.words if w.asks is None
         ]  # fmt: skip
-        if any(w.modbus for w in self.known.words):
-            parts.append(f"read requests (function 3, one register) to units {self.known.units[0]} to {self.known.units[1]}")
+        parts += [f"{w.asks.says} to units {low} to {high}" for w in self.known.words if w.asks is not None]
         return (
             f"Sends {'; '.join(parts)}, at several rates and frames. These words change nothing; at wrong settings a device "
             "reads them as other characters."
@@ -89,12 +88,12 @@ def search(
     """Put together what is known: the sheet with its revisions, what worked before, the protocol. Raises BadInput."""
     if not addresses:
         raise BadInput("name one port address at least, as in /dev/ttyUSB0")
-    spoken = _spoken(probe, sheet)
+    spoken = _probed(probe, sheet)
     low, high = units or _units(sheet)
     if not 1 <= low <= high <= 247:
         raise BadInput(f"addresses {low}-{high}: expected A-B within 1 to 247")
     likely = [*_of_sheet(sheet), *((settings, 0.5) for settings in worked)]
-    words = _ascii_words(low, high) if spoken is Spoken.MODBUS_ASCII else _words(spoken, sheet)
+    words = _words(spoken, sheet, low, high)
     extra = {settings.rate for settings, _ in likely}
     known = Known(tuple(addresses), tuple(likely), words, (low, high), armed=armed)
     wanted = tuple(rates) if rates else tuple(sorted({*known.rates, *extra}))
@@ -107,14 +106,15 @@ def _units(sheet: DeviceEntry | None) -> tuple[int, int]:
     return 1, 247
 
 
-def _spoken(probe: str | None, sheet: DeviceEntry | None) -> Spoken | None:
-    if probe is None:
-        told = sheet.port.protocol if sheet is not None else None
-        return Spoken(told) if told in (Spoken.MODBUS_RTU, Spoken.MODBUS_ASCII) else None
-    known = [one.value for one in PROBES]
-    if probe not in known:
-        raise BadInput(f"no safe first words for “{probe}”: known are {', '.join(known)}")
-    return Spoken(probe)
+def _probed(probe: str | None, sheet: DeviceEntry | None) -> ProtocolSpec | None:
+    """The protocol in which alone is asked: the one that was named, or that of the sheet where it has words of its own."""
+    asked = {id_: spec for id_, spec in all_specs().items() if spec.probe is not None}
+    if probe is not None:
+        if probe not in asked:
+            raise BadInput(f"no safe first words for “{probe}”: known are {', '.join(asked)}")
+        return asked[probe]
+    spec = asked.get(sheet.port.protocol) if sheet is not None else None
+    return spec if spec is not None and spec.check is not Check.NONE else None
 
 
 def _of_sheet(sheet: DeviceEntry | None) -> list[tuple[Settings, float]]:
@@ -131,15 +131,25 @@ def _of_sheet(sheet: DeviceEntry | None) -> list[tuple[Settings, float]]:
     return told
 
 
-def _words(spoken: Spoken | None, sheet: DeviceEntry | None) -> tuple[Words, ...]:
-    if spoken is Spoken.MODBUS_RTU:
-        return (Words(modbus=True),)
+def _words(spec: ProtocolSpec | None, sheet: DeviceEntry | None, low: int, high: int) -> tuple[Words, ...]:
+    """What is said: in the protocol that was named; else the sheet's own words; else what most devices answer."""
+    if spec is not None:
+        return of_protocol(spec, low, high)
     if sheet is not None and sheet.first_words:
-        wait = max(0.3, 1.25 * sheet.answer_ms / 1000)
+        wait = max(SHORTEST_WAIT_S, PATIENCE * sheet.answer_ms / 1000)
         end = Terminator(sheet.end).octets or None
         return (Words(sheet.first_words[0].say.encode("ascii"), end, wait),)
-    text = Words(GENERIC)
-    return (text,) if spoken in (Spoken.TEXT, Spoken.SCPI) else (text, Words(modbus=True))
+    return (*of_protocol(TEXT, low, high), *of_protocol(MODBUS_RTU, low, high))
+
+
+def of_protocol(spec: ProtocolSpec, low: int, high: int) -> tuple[Words, ...]:
+    """The safe first words of a protocol, for addresses from `low` to `high`."""
+    probe = spec.probe
+    assert probe is not None, "only protocols that have a probe are asked for it"
+    lines = [Words(line.text, line.end) for line in probe.lines(low, high)] if probe.lines is not None else []
+    if probe.addressed is not None:
+        lines.append(Words(answers_within_s=probe.addressed.wait_s, asks=probe.addressed, protocol=spec.id))
+    return tuple(lines)
 
 
 def finder(wanted: Search) -> DeviceSearch:
@@ -147,18 +157,11 @@ def finder(wanted: Search) -> DeviceSearch:
     return DeviceSearch(wanted.known, lambda data: _name(data, wanted.catalog))
 
 
-def _ascii_words(low: int, high: int) -> tuple[Words, ...]:
-    """A request to read one register of each of the first units, as a line of Modbus ASCII."""
-    units = range(low, min(high, low + ASCII_UNITS - 1) + 1)
-    lines = [ascii_frame(bytes((unit, READ_HOLDING, 0, 0, 0, 1))).rstrip() for unit in units]
-    return tuple(Words(line, b"\r\n") for line in lines)
-
-
 def _name(data: bytes, catalog: Catalog) -> str:
     """What it speaks, by its messages; text where it is text."""
-    spoken = looks_spoken(data, catalog.names)
-    if spoken is not None:
-        return spoken.value
+    spec = looks_spoken(data, catalog)
+    if spec is not None:
+        return spec.id
     return "text" if share_of_text(data) >= MOSTLY_TEXT else "binary"
 
 

@@ -86,7 +86,7 @@ def ask(resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int 
     import pyvisa
     from pyvisa.errors import InvalidSession, VisaIOError
 
-    from humble_courier.protocols.text import safe_query
+    from humble_courier.protocols.scpi import safe_query
 
     words = safe_query(query).decode("ascii").strip()
     manager = pyvisa.ResourceManager(library)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from humble_courier.procedures.device_search.search import DeviceSearch, SearchEnd
 from humble_courier.procedures.device_search.trials import Space, Trial
+from humble_courier.protocols.registry import all_specs, spec_named
 
 ENDED = {
     SearchEnd.FOUND: "found",
@@ -29,8 +30,8 @@ class SpaceCell:
 
 def row_of(trial: Trial) -> str:
     """The way of asking, in words."""
-    if trial.words.modbus:
-        return f"Modbus {trial.frames[0]}"
+    if trial.words.asks is not None:
+        return f"{spec_named(trial.words.protocol).name} {trial.frames[0]}"
     return "7 and 8 bits, any end" if len(trial.frames) > 1 else f"{trial.frames[0]}, any end"
 
 
@@ -53,8 +54,9 @@ def cells(whole: list[Space], search: DeviceSearch | None) -> tuple[SpaceCell, .
 
 
 def _reaches(row: str, frame: str, protocol: str) -> bool:
-    if protocol == "modbus-rtu":
-        return row == f"Modbus {frame}"
+    spec = all_specs().get(protocol)
+    if spec is not None and spec.probe is not None and spec.probe.addressed is not None:
+        return row == f"{spec.name} {frame}"
     return row.startswith("7 and 8") if frame[1] == "N" or frame[0] == "7" else row.startswith(frame)
 
 

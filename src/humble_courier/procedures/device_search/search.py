@@ -20,7 +20,6 @@ from humble_courier.line.belief.listening import CERTAIN, FEWEST, FEWEST_VALUES,
 from humble_courier.procedures.device_search.probes import all_ends, exact, frames_of, in_dialect, part_of, without_echo
 from humble_courier.procedures.device_search.trials import Known, Space, Trial, Words, space
 from humble_courier.procedures.steps import Outcome, Step
-from humble_courier.protocols.modbus_rtu import sound
 
 FIRST_S = 1.5  # the first listen of a port: a talker that speaks once a second is met
 TALKER_S, TALKER_BYTES, TALKER_QUIET_S = 8.0, 32, 2.5
@@ -228,7 +227,7 @@ class _PortSearch:
 
     def _answered(self, trial: Trial, step: Step, outcome: Outcome, heard: bytes) -> None:
         """Something came after a trial's words: from here on only its rate is asked, with each frame that could be."""
-        if trial.words.modbus:
+        if trial.words.asks is not None:
             self._answered_unit(trial, step, outcome, heard)
             return
         if outcome.doubtful * 4 > len(outcome.heard) and len(outcome.heard) >= FEWEST:
@@ -265,9 +264,9 @@ class _PortSearch:
         return self._belief.rates().get(settings.rate, 0.0) >= CERTAIN
 
     def _answered_unit(self, trial: Trial, step: Step, outcome: Outcome, heard: bytes) -> None:
-        if sound(heard) and heard[0] in trial.units and not outcome.doubtful:
-            identity = f"unit {heard[0]} answers, function {heard[1] & 0x7F}"
-            self.found = Found(self._address, step.settings, "modbus-rtu", heard[0], identity)
+        unit = trial.words.asks.answered(heard) if trial.words.asks is not None else None
+        if unit in trial.units and not outcome.doubtful:
+            self.found = Found(self._address, step.settings, trial.words.protocol, unit, f"unit {unit} answers")
         elif len(heard) > 2:
             told = f"units {trial.units[0]} to {trial.units[-1]} at {step.settings}"
             self.notes.append(f"{told}: a damaged answer; another parity, or two with one address")

@@ -8,28 +8,26 @@ from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.belief.tables import RATES
 from humble_courier.procedures.device_search.probes import ALONE, Group, burst, groups
 from humble_courier.procedures.steps import Step
-from humble_courier.protocols.modbus_rtu import READ_HOLDING, read_request
+from humble_courier.protocols.spec import Addressed
 
 REOPEN_S = 0.03  # what an adapter takes to be set anew (common practice)
 KNOWN_PARTS = 400.0  # how much a setting that a sheet or the record names outweighs a usual one
-MODBUS_WAIT_S = 0.12
 UNITS_AT_ONCE = 10  # addresses that one opening asks, one after the other
-MODBUS_FRAMES = {
-    "8E1": 0.5,
-    "8N1": 0.4,
-    "8O1": 0.1,
-}  # the standard's default is even; most devices in the field are set to none
 ADDRESS_TAIL = 0.04  # addresses above the first ten are met this often against the first (common practice)
 
 
 @dataclass(frozen=True)
 class Words:
-    """Something safe to say. `end`: its terminator where known. `modbus`: not text but a read request, by address."""
+    """Something safe to say. `end`: its terminator where known. `asks`: not a line but a request for each address.
+
+    `protocol`: whose words these are, where an answer to them proves it.
+    """
 
     text: bytes = b""
     end: bytes | None = None
     answers_within_s: float = 0.5
-    modbus: bool = False
+    asks: Addressed | None = None
+    protocol: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,7 +81,7 @@ def space(known: Known, address: str) -> Space:
     """Trials of a port, sorted by what each is worth per second."""
     trials: list[Trial] = []
     for words in known.words:
-        trials += _modbus(known, address) if words.modbus else _text(known, address, words)
+        trials += _addressed(known, address, words, words.asks) if words.asks else _text(known, address, words)
     trials.sort(key=lambda trial: -trial.worth)
     return Space(trials, sum(trial.prior for trial in trials) or 1.0)
 
@@ -120,33 +118,34 @@ def _text_trial(known: Known, address: str, words: Words, rate: int, group: Grou
     return Trial(step, prior, REOPEN_S + airtime + words.answers_within_s, words, group.frames)
 
 
-def _modbus(known: Known, address: str) -> list[Trial]:
+def _addressed(known: Known, address: str, words: Words, asks: Addressed) -> list[Trial]:
     first, last = known.units
     weights = {unit: 1.0 if unit <= 10 else ADDRESS_TAIL for unit in range(first, last + 1)}
     whole = sum(weights.values())
     made = []
     for rate in known.rates:
-        for frame, share in MODBUS_FRAMES.items():
+        for frame, share in asks.frames.items():
             settings = Settings(rate, Frame.parse(frame))
             prior = rate_prior(rate, known) * share * (1 + _boost(rate, (frame,), known))
             for begin in range(first, last + 1, UNITS_AT_ONCE):
                 units = tuple(range(begin, min(begin + UNITS_AT_ONCE, last + 1)))
                 share_of_units = sum(weights[unit] for unit in units) / whole
-                made.append(_modbus_trial(address, settings, units, prior * share_of_units))
+                made.append(_addressed_trial(address, settings, units, prior * share_of_units, words, asks))
     return made
 
 
-def _modbus_trial(address: str, settings: Settings, units: tuple[int, ...], prior: float) -> Trial:
-    asked = [read_request(unit, 0, 1, READ_HOLDING) for unit in units]
+def _addressed_trial(
+    address: str, settings: Settings, units: tuple[int, ...], prior: float, words: Words, asks: Addressed
+) -> Trial:
+    asked = [asks.request(unit) for unit in units]
     airtime = (len(asked[0]) + 8) * settings.character_s
     gap = 4 * settings.character_s
-    each = airtime + MODBUS_WAIT_S + gap
+    each = airtime + asks.wait_s + gap
     action = f"ask units {units[0]} to {units[-1]}"
     step = Step(
         address, settings, asked[0], each * len(units), quiet_s=0.02 + gap, action=action, rest_s=gap, then=tuple(asked[1:]),
         between_s=each,
     )  # fmt: skip
-    words = Words(modbus=True, answers_within_s=MODBUS_WAIT_S)
     return Trial(step, prior, each * len(units), words, (str(settings.frame),), units)
 
 
@@ -159,7 +158,7 @@ def exhaustive(
     """
     frames = ("8N1", "7E1", "7O1", "7N2", *ALONE)
     place = sorted(known.rates).index(settings.rate) * len(frames) + frames.index(_one_stop(settings.frame))
-    if words.modbus:
+    if words.asks is not None:
         first, last = known.units
         trials = place * (last - first + 1) + (unit or first) - first + 1
     else:

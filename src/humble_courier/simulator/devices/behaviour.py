@@ -25,13 +25,18 @@ class Command(Strict, frozen=True):
 
 
 class Talk(Strict, frozen=True):
-    """What a device says by itself, again and again. `body`: a sentence's, with its checksum added; else `text` or `hex`."""
+    """What a device says by itself, again and again.
+
+    `body` (text) or `hex` is what its protocol puts into a message of its own, with its check; `text` is said as it stands.
+    `to` and `source` where a message goes from one station to another. In text, `{n}` counts and `{a}` wanders in a circle.
+    """
 
     every_s: float
     body: str = ""
     text: str = ""
     hex: str = ""
-    data: str = ""
+    to: str = ""
+    source: str = ""
 
 
 class Boot(Strict, frozen=True):
@@ -49,9 +54,9 @@ class Revision(Strict, frozen=True):
 
 
 class Behaviour(Strict, frozen=True, kw_only=True):
-    """A simulated device."""
+    """A simulated device. `protocol`: the id of what it speaks."""
 
-    kind: Literal["text", "modbus-rtu", "sentences", "kiss", "j1708", "can", "mstp"]
+    protocol: Text
     source: Text
     end: Literal["cr", "lf", "crlf"] = "crlf"
     echo: bool = False

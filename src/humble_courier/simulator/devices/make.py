@@ -8,7 +8,7 @@ from humble_courier.domain.settings import Settings
 from humble_courier.simulator.devices.behaviour import Behaviour, Talk, behaviour, revised
 from humble_courier.simulator.devices.can_adapter import CanAdapter
 from humble_courier.simulator.devices.device import Device, silent
-from humble_courier.simulator.devices.talkers import J1708Bus, PacketRadio, TalkingDevice, TokenBus
+from humble_courier.simulator.devices.talkers import PacketRadio, TalkingDevice, TokenBus
 from humble_courier.simulator.devices.text import TextDevice
 from humble_courier.simulator.devices.units import ModbusUnits
 
@@ -29,7 +29,7 @@ def device(
     if "wrong-end" in faults:
         how = msgspec.structs.replace(how, end={"crlf": "lf", "lf": "cr", "cr": "lf"}[how.end])
     think_s = how.think_s + SLOW_S if "slow" in faults else None
-    if how.kind == "can":
+    if how.protocol == "can-ascii":
         return CanAdapter(how, key_on=not set(DEAD) & set(faults))
     if set(DEAD) & set(faults):
         return silent()
@@ -41,8 +41,9 @@ def device(
 
 
 def _sound(how: Behaviour, settings: Settings, think_s: float | None, alike: bool) -> Device:
-    match how.kind:
-        case "text":
+    """A protocol whose devices do more than talk has a class here; all others talk, framed as their protocol says."""
+    match how.protocol:
+        case "text" | "scpi":
             return TextDevice(how, settings, think_s)
         case "modbus-rtu":
             return ModbusUnits(how, settings, how.units[-1] if alike else None, think_s)
@@ -50,11 +51,9 @@ def _sound(how: Behaviour, settings: Settings, think_s: float | None, alike: boo
             return TokenBus(how, how.masters[-1] if alike else None)
         case "kiss":
             return PacketRadio(how)
-        case "j1708":
-            return J1708Bus(how)
     return TalkingDevice(how)
 
 
 def _chatter(how: Behaviour) -> Behaviour:
     talk = Talk(every_s=0.4, text="ALARM {n} ACKNOWLEDGE AT PANEL\r\n")
-    return msgspec.structs.replace(how, kind="sentences", talks=[talk], power_up=None)
+    return msgspec.structs.replace(how, protocol="text", talks=[talk], power_up=None)

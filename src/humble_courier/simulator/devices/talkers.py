@@ -1,8 +1,9 @@
 """Devices that speak by themselves: sentences, vehicle buses, a token that goes round, a packet radio."""
 
 from humble_courier.domain.received import Doubt, Heard
-from humble_courier.protocols import kiss, mstp, nmea, vehicle
+from humble_courier.protocols import kiss, mstp
 from humble_courier.protocols.framer import Framer
+from humble_courier.protocols.registry import spec_named
 from humble_courier.simulator.devices.behaviour import Behaviour, Talk
 from humble_courier.simulator.devices.device import Device
 
@@ -16,7 +17,7 @@ class TalkingDevice(Device):
         self._next = [how.power_up_s + 0.37 * i for i, _ in enumerate(how.talks)]
         self._said = [0 for _ in how.talks]
         if how.power_up:
-            self.outbox.put(how.power_up_s, nmea.sentence(how.power_up))
+            self.outbox.put(how.power_up_s, self._framed(how.power_up.encode()))
 
     def skip(self, t: float) -> None:
         """Go on from `t`, each thing at its own moment, without going through all of the past."""
@@ -38,19 +39,15 @@ class TalkingDevice(Device):
         return made
 
     def said(self, talk: Talk, count: int) -> bytes:
-        """One thing; `{n}` counts, `{a}` wanders through a circle."""
-        if talk.body:
-            return nmea.sentence(talk.body.format(n=count, a=(214.8 + 7.3 * count) % 360))
-        return bytes.fromhex(talk.hex) + talk.text.format(n=count).encode()
+        """One thing, framed as its protocol says."""
+        if talk.text:
+            return talk.text.format(n=count).encode()
+        body = talk.body.format(n=count, a=(214.8 + 7.3 * count) % 360).encode() if talk.body else bytes.fromhex(talk.hex)
+        return self._framed(body)
 
-
-class J1708Bus(TalkingDevice):
-    """Messages of J1708: `hex` is sender and parameters, the checksum is added."""
-
-    def said(self, talk: Talk, count: int) -> bytes:  # noqa: ARG002 (the same each time)
-        """One message."""
-        raw = bytes.fromhex(talk.hex)
-        return vehicle.message(raw[0], raw[1:])
+    def _framed(self, body: bytes) -> bytes:
+        framed = spec_named(self._how.protocol).framed
+        return framed(body) if framed is not None else body
 
 
 class TokenBus(Device):
@@ -111,5 +108,4 @@ class PacketRadio(TalkingDevice):
         """A packet from the air; a radio that transmits hears none."""
         if self._keyed:
             return b""
-        to, source, text = talk.data.split(",", 2)
-        return kiss.frame(kiss.ui_frame(to, source, text.format(n=count).encode()))
+        return self._framed(kiss.ui_frame(talk.to, talk.source, talk.body.format(n=count).encode()))

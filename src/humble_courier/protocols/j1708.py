@@ -6,7 +6,8 @@ Sources: SAE J1708 (at most 21 characters, the sum of all is 0; ten bit times of
 
 from collections.abc import Mapping
 
-from humble_courier.protocols.framer import Event, Made
+from humble_courier.protocols.framer import Event, Framer, Made
+from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, plainly
 
 LONGEST = 21
 GAP_BITS = 10
@@ -91,7 +92,7 @@ class BySilence:
         self._reader, self._gap, self._character = reader, GAP_BITS / rate, 10 / rate
         self._held, self._last, self._offset = bytearray(), float("-inf"), 0
 
-    def feed(self, data: bytes, t: float) -> list[Event]:
+    def feed(self, data: bytes, t: float = 0.0) -> list[Event]:
         """Bytes, the first complete at `t` seconds; a message ends when what comes next is late enough."""
         events = self._ended() if self._held and t - self._character - self._last >= self._gap else []
         self._held += data
@@ -108,3 +109,28 @@ class BySilence:
         self._held.clear()
         self._offset += len(raw)
         return [Event(self._offset - len(raw), len(raw), made.kind, made.ok, made.fields, made.why)]
+
+
+def in_words(event: Event) -> str:
+    """A message in a few words."""
+    f = event.fields
+    if event.kind == "message" and "parameters" in f:
+        return f"{f['sender']}: {', '.join(one['name'] for one in f['parameters'])}"
+    return plainly(event)
+
+
+def _reader(facts: Facts) -> J1708:
+    return J1708(facts.names("j1708-senders"), facts.names("j1587-parameters"))
+
+
+SPEC = ProtocolSpec(
+    id="j1708",
+    name="J1708 and J1587",
+    check=Check.WEAK,
+    decoder=lambda facts: Framer(_reader(facts).cut),
+    proves="messages come with the right checksum: rate, polarity and the pair are right, and units are awake",
+    guess=90,
+    sentence=in_words,
+    timed=lambda facts: BySilence(_reader(facts)),
+    framed=lambda data: message(data[0], data[1:]),
+)
