@@ -14,7 +14,7 @@ from humble_courier.__main__ import main
 def broken(*_):
     raise ZeroDivisionError("a bug")
 
-wiring.read_link = broken
+wiring.trace_file = broken
 sys.argv = ["humble-courier", "trace", "x.yaml"]
 main()
 """

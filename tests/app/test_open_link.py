@@ -8,7 +8,7 @@ from humble_courier.app.folders import data_folder
 from humble_courier.app.kit.contents import EMPTY
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.places import Stage, place_of
+from humble_courier.app.link.stages import Stage, place_of
 from humble_courier.app.settings.first_line import comparison
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.app.wire.tracing import trace_link

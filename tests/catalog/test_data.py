@@ -124,10 +124,14 @@ def test_behaviour_of_a_simulated_device(id_: str) -> None:
     how, (device, _, socket) = behaviour(id_), id_.partition(".")
     sheet = as_it_is(CATALOG.device(device), socket=socket or None)
     assert "invented" in how.source and set(how.revisions) <= {variant.id for variant in sheet.variants}
-    if how.kind == "text" and sheet.first_words:
+    if how.protocol == "text" and sheet.first_words:
         assert how.end == sheet.end and how.echo is sheet.echo
         assert {words.say for words in sheet.first_words} <= {command.say for command in how.commands}
-    assert how.power_up_s == pytest.approx(sheet.ready_after_s, abs=0.6) or how.kind in ("can", "modbus-rtu", "mstp")
+    assert how.power_up_s == pytest.approx(sheet.ready_after_s, abs=0.6) or how.protocol in (
+        "can-ascii",
+        "modbus-rtu",
+        "mstp",
+    )
 
 
 @pytest.mark.parametrize("id_", sorted(faults()))

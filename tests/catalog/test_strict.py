@@ -95,7 +95,13 @@ def test_a_broken_data_file_names_its_line(tmp_path: Path) -> None:
     with pytest.raises(BadInput, match=r"parts.yaml:\d: "):
         Catalog(tmp_path).part("x")
     (tmp_path / "ports.yaml").write_text(
-        "- &a {id: x, name: X, connector: {family: D, contacts: 9, gender: plug}, signals: {}, source: s}\n- *a\n"
+        "- {id: x, name: X, connector: {family: D, contacts: 9, gender: plug}, signals: {}, source: s}\n" * 2
     )
-    with pytest.raises(BadInput, match="stands twice"):
+    with pytest.raises(BadInput, match=r"ports\.yaml:2: id “x” stands twice"):
+        Catalog(tmp_path).port("x")
+    (tmp_path / "ports.yaml").write_text("# no id first\n- name: X\n")
+    with pytest.raises(BadInput, match=r"ports\.yaml:2: an entry begins with its id"):
+        Catalog(tmp_path).port("x")
+    (tmp_path / "ports.yaml").write_text("id: x\n")
+    with pytest.raises(BadInput, match=r"ports\.yaml:1: expected a list of entries"):
         Catalog(tmp_path).port("x")

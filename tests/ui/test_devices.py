@@ -3,7 +3,7 @@
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.stages import Stage
 from humble_courier.ui.window import Window
 from tests.ui.walk import LEFT, stage
 

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.stages import Stage
 from humble_courier.app.port.machine import Machine
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import MachineRefused

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QCheckBox, QLabel
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.link.places import SettingsPage, Stage
+from humble_courier.app.link.stages import SettingsPage, Stage
 from humble_courier.app.settings import banks
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.link.places import Stage, TalkPage
+from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.app.talk.instruments import PY, Library
 from humble_courier.domain.utterance import Who
 from humble_courier.port.log import read_log

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QGuiApplication
 from PyQt6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.stages import Stage
 from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
 from humble_courier.ui.help import show_help

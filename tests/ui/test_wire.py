@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.kit.contents import EMPTY, own_lead, with_item
-from humble_courier.app.link.places import Stage, WirePage
+from humble_courier.app.link.stages import Stage, WirePage
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.facts import Provenance
 from humble_courier.domain.hardware import Connector, Gender

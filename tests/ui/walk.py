@@ -8,7 +8,7 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.stages import Stage
 from humble_courier.domain.facts import State
 from humble_courier.ui.widgets.line_view import PlaceButton
 from humble_courier.ui.window import Window

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TypeVar
 
 from humble_courier.catalog import resolve
 from humble_courier.catalog.entries import (
@@ -19,15 +19,15 @@ from humble_courier.catalog.entries import (
     PlanEntry,
     PortEntry,
     SentenceEntry,
-    ShapeEntry,
     TakerEntry,
     WaitEntry,
     WireEntry,
 )
+from humble_courier.catalog.entry_file import EntryFile, Shapes
 from humble_courier.catalog.sheets import sheet_from_text
 from humble_courier.documents.base import Sourced
 from humble_courier.documents.device import DeviceEntry
-from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.documents.reader import Document, read_text
 from humble_courier.domain.hardware import Part, Port
 from humble_courier.domain.signals import Level
 from humble_courier.errors import BadInput
@@ -45,26 +45,13 @@ class Catalog:
     def __init__(self, folder: Path = DATA, own: Path | None = None) -> None:
         self.folder, self.own = folder, own
 
-    def _entries(self, file: str, kind: type[E]) -> tuple[Document, dict[str, tuple[int, E]]]:
-        path = self.folder / file
-        document = parse(read_text(path), str(path))
-        if not isinstance(document.data, list):
-            raise document.error("expected a list of entries")
-        entries: dict[str, tuple[int, E]] = {}
-        for i in range(len(document.data)):
-            entry = convert(document, kind, (i,))
-            if entry.id in entries:
-                raise document.error(f"id “{entry.id}” stands twice", (i,))
-            entries[entry.id] = (i, entry)
-        return document, entries
-
     def _plain(self, file: str, kind: type[E]) -> dict[str, E]:
-        return {id_: entry for id_, (_, entry) in self._entries(file, kind)[1].items()}
+        return EntryFile(self.folder / file, kind).all()
 
     @cached_property
-    def shapes(self) -> dict[tuple[str, int], ShapeEntry]:
+    def shapes(self) -> Shapes:
         """Connector families by family and number of contacts."""
-        return {(e.family, e.contacts): e for e in self._plain("connectors.yaml", ShapeEntry).values()}
+        return Shapes(self.folder / "connectors.yaml")
 
     @cached_property
     def levels(self) -> dict[Level, LevelEntry]:
@@ -145,35 +132,33 @@ class Catalog:
         """Cautions by id."""
         return self._plain("cautions.yaml", CautionEntry)
 
-    @cached_property
+    @property
     def port_entries(self) -> dict[str, PortEntry]:
         """The port entries as they stand in the file, with their sources."""
-        return {id_: entry for id_, (_, entry) in self._ports_file[1].items()}
+        return self._ports.all()
 
-    @cached_property
+    @property
     def part_entries(self) -> dict[str, PartEntry]:
         """The part entries as they stand in the file, with their sources."""
-        return {id_: entry for id_, (_, entry) in self._parts_file[1].items()}
+        return self._parts.all()
 
     @cached_property
-    def _ports_file(self) -> tuple[Document, dict[str, tuple[int, PortEntry]]]:
-        return self._entries("ports.yaml", PortEntry)
+    def _ports(self) -> EntryFile[PortEntry]:
+        return EntryFile(self.folder / "ports.yaml", PortEntry)
 
     @cached_property
-    def _parts_file(self) -> tuple[Document, dict[str, tuple[int, PartEntry]]]:
-        return self._entries("parts.yaml", PartEntry)
+    def _parts(self) -> EntryFile[PartEntry]:
+        return EntryFile(self.folder / "parts.yaml", PartEntry)
 
     def port(self, id_: str) -> Port:
         """A port by id; raises BadInput with the nearest ids where it is unknown."""
-        document, entries = self._ports_file
-        i, entry = _lookup(entries, id_, "port")
-        return resolve.catalog_port(document, (i,), entry, self.shapes)
+        document, entry = _lookup(self._ports, id_, "port")
+        return resolve.catalog_port(document, (0,), entry, self.shapes)
 
     def part(self, id_: str) -> Part:
         """A part by id; raises BadInput with the nearest ids where it is unknown."""
-        document, entries = self._parts_file
-        i, entry = _lookup(entries, id_, "part")
-        return resolve.part(document, (i,), entry, self.shapes)
+        document, entry = _lookup(self._parts, id_, "part")
+        return resolve.part(document, (0,), entry, self.shapes)
 
     def device_ids(self) -> list[str]:
         """Ids of all device sheets, a person's own among them."""
@@ -206,10 +191,10 @@ class Catalog:
         return replace(made, supplies_loop=port.supplies_loop)
 
 
-def _lookup(entries: dict[str, tuple[int, Any]], id_: str, what: str) -> tuple[int, Any]:
-    if id_ not in entries:
-        raise BadInput(f"unknown {what} “{id_}”{nearest(id_, list(entries))}")
-    return entries[id_]
+def _lookup(file: EntryFile[E], id_: str, what: str) -> tuple[Document, E]:
+    if id_ not in file.texts:
+        raise BadInput(f"unknown {what} “{id_}”{nearest(id_, list(file.texts))}")
+    return file.entry(id_)
 
 
 def nearest(word: str, known: list[str]) -> str:

@@ -122,3 +122,6 @@ def _told(conflicts: tuple[Conflict, ...]) -> list[dict[str, Any]]:
 def _say(conflicts: tuple[Conflict, ...]) -> None:
     for conflict in conflicts:
         line(f"{conflict.where}: {conflict.text}")
+
+
+COMMANDS = {"switches": switches, "bus": bus, "io": io, "ip": ip}

@@ -1,33 +1,136 @@
-"""All commands in one place."""
+"""All commands in one place. Only the module of the command that is called is loaded: `trace` need not know the rest."""
 
 from collections.abc import Callable
 from pathlib import Path
+from types import ModuleType
 from typing import Annotated
 
+import click
 import typer
+from typer.core import TyperGroup
+from typer.main import get_command
 
-from humble_courier.cli import (
-    addresses,
-    machine,
-    naming,
-    planning,
-    proving,
-    rates,
-    records,
-    settings,
-    simulate,
-    talking,
-    wiring,
-)
 from humble_courier.cli.context import Context, Rooms, of
-from humble_courier.cli.output import line
 
 
-def build(rooms: Rooms) -> typer.Typer:
+def _wiring() -> ModuleType:
+    from humble_courier.cli import wiring
+
+    return wiring
+
+
+def _planning() -> ModuleType:
+    from humble_courier.cli import planning
+
+    return planning
+
+
+def _naming() -> ModuleType:
+    from humble_courier.cli import naming
+
+    return naming
+
+
+def _machine() -> ModuleType:
+    from humble_courier.cli import machine
+
+    return machine
+
+
+def _rates() -> ModuleType:
+    from humble_courier.cli import rates
+
+    return rates
+
+
+def _addresses() -> ModuleType:
+    from humble_courier.cli import addresses
+
+    return addresses
+
+
+def _settings() -> ModuleType:
+    from humble_courier.cli import settings
+
+    return settings
+
+
+def _talking() -> ModuleType:
+    from humble_courier.cli import talking
+
+    return talking
+
+
+def _proving() -> ModuleType:
+    from humble_courier.cli import proving
+
+    return proving
+
+
+def _simulate() -> ModuleType:
+    from humble_courier.cli import simulate
+
+    return simulate
+
+
+def _records() -> ModuleType:
+    from humble_courier.cli import records
+
+    return records
+
+
+def _window() -> ModuleType:
+    from humble_courier.cli import window
+
+    return window
+
+
+# Commands in the order in which `--help` lists them; each module has the same in its COMMANDS.
+MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
+    (_window, ("demo", "shots")),
+    (_wiring, ("trace",)),
+    (_planning, ("plan", "build")),
+    (_naming, ("identify", "levels")),
+    (_machine, ("ports", "driver", "kernel-log", "name", "port-numbers")),
+    (_rates, ("rate", "timing", "infer")),
+    (_addresses, ("switches", "bus", "io", "ip")),
+    (_settings, ("hear",)),
+    (_talking, ("listen", "say", "decode")),
+    (_proving, ("find", "loopback", "latency", "wake")),
+    (_simulate, ("simulate",)),
+    (_records, ("sheet", "label", "schema", "parts", "connectors", "devices", "records")),
+)
+LOADERS = {name: load for load, names in MODULES for name in names}
+
+
+class Commands(TyperGroup):
+    """The commands, each built when it is called (or listed)."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:  # noqa: ARG002 (click hands it)
+        """All names, in their order."""
+        return list(LOADERS)
+
+    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:  # noqa: ARG002
+        """One command; None where there is none of that name."""
+        if name not in LOADERS:
+            return None
+        command = LOADERS[name]().COMMANDS[name]
+        if isinstance(command, typer.Typer):
+            return get_command(command)
+        alone = _typer()
+        alone.command(name)(command)
+        return get_command(alone)
+
+
+def _typer() -> typer.Typer:
+    return typer.Typer(add_completion=False, rich_markup_mode=None, pretty_exceptions_enable=False)
+
+
+def build(rooms: Rooms) -> click.Command:
     """The command line; `rooms` is what only the window's room can do."""
-    app = typer.Typer(add_completion=False, rich_markup_mode=None, pretty_exceptions_enable=False)
+    app = _typer()
 
-    @app.callback(invoke_without_command=True)
+    @app.callback(cls=Commands, invoke_without_command=True)
     def begin(
         ctx: typer.Context,
         data: Annotated[Path | None, typer.Option(help="Folder of the records.")] = None,
@@ -35,28 +138,6 @@ def build(rooms: Rooms) -> typer.Typer:
         """Humble Courier: from the parts on the bench to the first answered byte. Alone it opens the window."""
         ctx.obj = Context(rooms, data)
         if ctx.invoked_subcommand is None:
-            raise typer.Exit(rooms.window(data, demo=False, fresh=False))
+            raise typer.Exit(of(ctx).rooms.window(data, demo=False, fresh=False))
 
-    @app.command()
-    def demo(ctx: typer.Context, fresh: Annotated[bool, typer.Option("--fresh", help="Begin anew.")] = False) -> None:
-        """Open the window with the demo data (an invented place; its records are kept apart)."""
-        raise typer.Exit(rooms.window(of(ctx).data, demo=True, fresh=fresh))
-
-    @app.command()
-    def shots(folder: Annotated[Path, typer.Argument(help="Where the pictures go.")]) -> None:
-        """Render each main view from the demo data as PNG."""
-        for path in rooms.shots(folder):
-            line(str(path))
-
-    commands: list[Callable[..., None]] = [
-        wiring.trace, planning.plan, planning.build, naming.identify, naming.levels,
-        machine.ports, machine.driver, machine.kernel_log, machine.name, machine.port_numbers,
-        rates.rate, rates.timing, rates.infer, addresses.switches, addresses.bus, addresses.io, addresses.ip,
-        settings.hear, talking.listen, talking.say, talking.decode, proving.find, proving.loopback, proving.latency,
-        proving.wake, simulate.simulate,
-        records.sheet, records.label, records.schema, records.parts, records.connectors, records.devices,
-    ]  # fmt: skip
-    for command in commands:
-        app.command()(command)
-    app.add_typer(records.records, name="records")
-    return app
+    return get_command(app)

@@ -149,3 +149,6 @@ def port_numbers(
                 line(f"  {do}")
     if found.conflicts:
         raise typer.Exit(1)
+
+
+COMMANDS = {"ports": ports, "driver": driver, "kernel-log": kernel_log, "name": name, "port-numbers": port_numbers}

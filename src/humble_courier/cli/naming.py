@@ -77,3 +77,6 @@ def levels(
         line("At rest as a transmitter is: contact " + ", ".join(found.talks))
     for remark in found.remarks:
         line(remark.text)
+
+
+COMMANDS = {"identify": identify, "levels": levels}

@@ -8,7 +8,7 @@ import typer
 from humble_courier.app.files import write_whole
 from humble_courier.app.trade import open_catalog
 from humble_courier.app.wire import build_table
-from humble_courier.app.wire.open_formats import planned
+from humble_courier.app.wire.plan_document import planned
 from humble_courier.app.wire.planning import Build, Planned, build_for_file, plan_file
 from humble_courier.app.wire.wire_map import sentence
 from humble_courier.cli.context import of
@@ -90,3 +90,6 @@ def _print_build(found: Build) -> None:
         line(f"{o.end} {o.contact} ({o.signal}) stays open: {o.why}")
     line("Must beep: " + ", ".join(f"{a}–{b}" for a, b in sheet.beep))
     line("Must be silent: " + ", ".join(f"{a}–{b}" for a, b in sheet.silent))
+
+
+COMMANDS = {"plan": plan, "build": build}

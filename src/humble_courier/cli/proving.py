@@ -180,3 +180,6 @@ def wake(
         line(start.refusal or "Nothing answers: key off, another wake-up (five baud), or no K-line at this contact.")
     if start.keys is None:
         raise typer.Exit(1)
+
+
+COMMANDS = {"find": find, "loopback": loopback, "latency": latency, "wake": wake}

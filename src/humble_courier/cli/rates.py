@@ -130,3 +130,6 @@ def infer(
         line(f"{t.seconds:10.4f} s  {t.signal}  {t.text}")
     if found.text and not found.turns:
         line(found.text)
+
+
+COMMANDS = {"rate": rate, "timing": timing, "infer": infer}

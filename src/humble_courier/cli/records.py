@@ -120,3 +120,14 @@ def devices(json: Json = False) -> None:
         print_json({"devices": sheets})
     else:
         columns([(s.id, s.name, s.port.settings) for s in sheets])
+
+
+COMMANDS = {
+    "sheet": sheet,
+    "label": label,
+    "schema": schema,
+    "parts": parts,
+    "connectors": connectors,
+    "devices": devices,
+    "records": records,
+}

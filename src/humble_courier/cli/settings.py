@@ -54,3 +54,6 @@ def hear(
     line(" ".join(marked(h.byte, h.doubtful) for h in received))
     errors = sum(h.doubtful for h in received)
     line(f"{errors} with errors (marked ?)." if errors else "No errors are seen.")
+
+
+COMMANDS = {"hear": hear}

@@ -36,3 +36,6 @@ def simulate(
         line("stopped")
     finally:
         server.close()
+
+
+COMMANDS = {"simulate": simulate}

@@ -109,3 +109,6 @@ def decode(
             line(note[0].upper() + note[1:] + ".")
     if not good:
         raise typer.Exit(1)
+
+
+COMMANDS = {"listen": listen, "say": say, "decode": decode}

@@ -3,7 +3,7 @@
 import typer
 
 from humble_courier.app.trade import open_catalog
-from humble_courier.app.wire.open_formats import traced
+from humble_courier.app.wire.trace_document import traced
 from humble_courier.app.wire.tracing import Traced, trace_file
 from humble_courier.cli.options import Json, LinkFile
 from humble_courier.cli.output import line, print_json
@@ -32,3 +32,6 @@ def _print(found: Traced) -> None:
         if len(net.signals) > 1 or problem:
             line("  " + " – ".join(result.chain.spot_name(s) for s in net.spots) + (f"  [{problem}]" if problem else ""))
     line(f"  handshake lines: RTS/CTS {result.rts_cts}, DTR/DSR {result.dtr_dsr}")
+
+
+COMMANDS = {"trace": trace}

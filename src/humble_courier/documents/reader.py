@@ -28,19 +28,37 @@ _SCALARS: list[tuple[str, re.Pattern[str], Callable[[str], Any]]] = [
 ]
 
 
+_NOT_TEXT = frozenset("~nNtTfF+-.0123456789")  # with which something else than a word may begin
+
+
+class _Nodes(yaml.CSafeLoader):
+    """Composes nodes and resolves nothing: what a scalar is, is decided here, and asking the library costs half the time."""
+
+    def resolve(self, kind: type[yaml.Node], value: Any, implicit: Any) -> str:  # noqa: ARG002 (the library hands them)
+        """No tag but those that are written out."""
+        return ""
+
+    def descend_resolver(self, current_node: Any, current_index: Any) -> None:
+        """Nothing depends on the place."""
+
+    def ascend_resolver(self) -> None:
+        """Nothing depends on the place."""
+
+
 @dataclass
 class Document:
     """Plain data of one YAML file together with the line on which each part of it stands."""
 
     name: str
     data: Any
+    first_line: int = 1  # of the file, where only a part of it was read
     lines: dict[tuple[Any, ...], int] = field(default_factory=dict)
 
     def line(self, path: tuple[Any, ...]) -> int:
         """Line of `path`, or of the nearest part around it."""
         while path and path not in self.lines:
             path = path[:-1]
-        return self.lines.get(path, 1)
+        return self.lines.get(path, self.first_line)
 
     def error(self, text: str, path: tuple[Any, ...] = ()) -> BadInput:
         """An error at the line on which `path` stands."""
@@ -59,23 +77,25 @@ def read_text(path: Path) -> str:
         raise BadInput(f"cannot be read: {error.strerror}", file=path) from None
 
 
-def parse(text: str, name: str) -> Document:
-    """Read YAML text; `name` stands in error messages. Raises BadInput."""
+def parse(text: str, name: str, first_line: int = 1) -> Document:
+    """Read YAML text; `name` stands in error messages, `first_line` is where it begins in its file. Raises BadInput."""
     try:
-        node = yaml.compose(text, Loader=yaml.CSafeLoader)
+        node = yaml.compose(text, Loader=_Nodes)
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
-        raise BadInput(f"not valid YAML: {error.problem}", file=name, line=mark.line + 1 if mark else None) from None
+        raise BadInput(
+            f"not valid YAML: {error.problem}", file=name, line=mark.line + first_line if mark else None
+        ) from None
     except (yaml.YAMLError, ValueError) as error:
         # ReaderError: a character that YAML forbids
         raise BadInput(f"not valid YAML: {str(error).splitlines()[0]}", file=name) from None
-    document = Document(name, None)
+    document = Document(name, None, first_line)
     document.data = _plain(node, document, (), frozenset()) if node else None
     return document
 
 
 def _plain(node: yaml.Node, document: Document, path: tuple[Any, ...], above: frozenset[int]) -> Any:
-    document.lines[path] = line = node.start_mark.line + 1
+    document.lines[path] = line = node.start_mark.line + document.first_line
     if id(node) in above or len(path) > 40:
         raise BadInput("an entry that contains itself", file=document.name, line=line)
     above |= {id(node)}
@@ -86,19 +106,21 @@ def _plain(node: yaml.Node, document: Document, path: tuple[Any, ...], above: fr
     result: dict[Hashable, Any] = {}
     for key_node, value_node in node.value:
         if not isinstance(key_node, yaml.ScalarNode):
-            raise BadInput("a key that is not a single word", file=document.name, line=key_node.start_mark.line + 1)
+            raise BadInput(
+                "a key that is not a single word", file=document.name, line=key_node.start_mark.line + document.first_line
+            )
         key = str(key_node.value)
         if key in result:
-            raise BadInput(f"“{key}” stands twice", file=document.name, line=key_node.start_mark.line + 1)
+            raise BadInput(f"“{key}” stands twice", file=document.name, line=key_node.start_mark.line + document.first_line)
         result[key] = _plain(value_node, document, (*path, key), above)
-        document.lines[(*path, key)] = key_node.start_mark.line + 1
+        document.lines[(*path, key)] = key_node.start_mark.line + document.first_line
     return result
 
 
 def _scalar(node: yaml.ScalarNode, document: Document, line: int) -> Any:
     if node.tag and not node.tag.startswith("tag:yaml.org,2002:"):
         raise BadInput(f"tag “{node.tag}” is not used here", file=document.name, line=line)
-    if node.style:  # quoted: text, whatever it looks like
+    if node.style or (node.value and node.value[0] not in _NOT_TEXT):  # quoted: text, whatever it looks like
         return node.value
     for _tag, pattern, convert in _SCALARS:
         if pattern.fullmatch(node.value):

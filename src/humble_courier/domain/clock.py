@@ -42,3 +42,8 @@ class ManualClock:
     def wait(self, until: float) -> None:
         """Be there."""
         self._t = max(self._t, until)
+
+
+def clock_text(at: float) -> str:
+    """Local time of day for people."""
+    return time.strftime("%H:%M:%S", time.localtime(at))

@@ -1,12 +1,14 @@
 """The desk of a stage: carries intent from its widgets to `app`, and values back. All desks keep one contract."""
 
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import QObject
 
-from humble_courier.app.link.open_link import OpenLink
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.workplace import Workplace
+
+if TYPE_CHECKING:
+    from humble_courier.app.link.open_link import OpenLink
 
 
 class Desk(Protocol):
@@ -61,7 +63,7 @@ class StageDesk(QObject):
         """Above the stage."""
         self._shown.problem(text)
 
-    def link(self) -> OpenLink:
+    def link(self) -> "OpenLink":
         """The link on the line, for what is only asked where there is one."""
         link = self.work.link
         assert link is not None, "only called where a link is on the line"

@@ -1,18 +1,21 @@
 """What stands around the stage: header, rail, what we know, and the foot with the transmit state."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from humble_courier.app.link.next_step import NextStep
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.stages import Stage
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label, set_role
 from humble_courier.ui.widgets.facts_list import FactsList
+
+if TYPE_CHECKING:
+    from humble_courier.app.link.next_step import NextStep
 
 
 class Header(QWidget):
@@ -112,7 +115,7 @@ class FactsPanel(QWidget):
         self.setFixedWidth(min(theme.px(288), 400))
         self._list.show_facts(facts, theme)
 
-    def show_next(self, step: NextStep | None) -> None:
+    def show_next(self, step: "NextStep | None") -> None:
         """Show the recommended action; None hides it."""
         self._card.setVisible(step is not None)
         if step is not None:

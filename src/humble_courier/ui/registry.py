@@ -6,7 +6,7 @@ Desks are made when they are first opened, and their modules loaded then: the wi
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.stages import Stage
 from humble_courier.ui.desk import Desk
 from humble_courier.ui.workplace import Workplace
 

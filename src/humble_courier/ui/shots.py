@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QApplication
 
-from humble_courier.app.link.places import SettingsPage, Stage, TalkPage, WirePage
+from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.trade import open_catalog
 from humble_courier.documents.link_changes import with_part, with_settings

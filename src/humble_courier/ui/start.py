@@ -9,7 +9,6 @@ from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageH
 from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.folders import data_folder
-from humble_courier.app.trade import open_catalog
 from humble_courier.errors import CourierError
 from humble_courier.ui.theme import Theme, load_fonts
 from humble_courier.ui.window import Window
@@ -39,6 +38,8 @@ def application() -> QApplication:
 def run(data: Path | None, demo: bool, fresh: bool) -> int:
     """Open the window and stay until it is closed; returns the exit code."""
     app = application()
+    from humble_courier.app.trade import open_catalog
+
     window = Window(open_catalog(), Theme())
     window.show()
     QTimer.singleShot(0, lambda: show_records(window, data_folder(data, demo), demo, fresh))

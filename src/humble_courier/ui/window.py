@@ -5,13 +5,13 @@ by signal and are taken in at most twenty times a second; between them the link 
 """
 
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
-from humble_courier.app.link.places import Stage, place_of
-from humble_courier.catalog.load import Catalog
+from humble_courier.app.link.stages import Stage, place_of
 from humble_courier.domain.lines import Lines
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import Desk
@@ -24,6 +24,9 @@ from humble_courier.ui.widgets.icons import Icons
 from humble_courier.ui.widgets.line_view import LineView
 from humble_courier.ui.workplace import Workplace
 
+if TYPE_CHECKING:
+    from humble_courier.catalog.load import Catalog
+
 THROTTLE_MS = 50  # twenty pictures a second follow a talker without a lag
 START, FIRST_PLACE = (1280, 800), "speech"
 ENTRIES = {entry.stage: entry for entry in STAGES}
@@ -32,7 +35,7 @@ ENTRIES = {entry.stage: entry for entry in STAGES}
 class Window(QMainWindow):
     """The one window of the program."""
 
-    def __init__(self, catalog: Catalog, theme: Theme) -> None:
+    def __init__(self, catalog: "Catalog", theme: Theme) -> None:
         super().__init__()
         self.work = Workplace(catalog, theme)
         self.place = FIRST_PLACE  # on the line

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.stages import Stage
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.theme import Theme
 

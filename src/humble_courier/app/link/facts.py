@@ -1,7 +1,5 @@
 """The facts of a link: what its documents say, and what the session brought to light."""
 
-import time
-
 from humble_courier.catalog.links import Link
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.wiring.findings import Verdict
@@ -43,8 +41,3 @@ def newest(facts: list[Fact]) -> list[Fact]:
     """The newest fact of each subject, newest first; what stands against the link comes before all."""
     latest = {fact.subject: fact for fact in facts}
     return sorted(latest.values(), key=lambda fact: (fact.holds, -fact.at))
-
-
-def clock_text(at: float) -> str:
-    """Local time of day for people."""
-    return time.strftime("%H:%M:%S", time.localtime(at))

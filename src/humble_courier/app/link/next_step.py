@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from humble_courier.app.link.evidence import Evidence
-from humble_courier.app.link.places import SettingsPage, Stage, TalkPage, WirePage
+from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.catalog.links import Link

@@ -14,8 +14,9 @@ from humble_courier.app.link.evidence import Evidence, read, summary_fact
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.next_step import Action, NextStep, next_step
-from humble_courier.app.link.places import Place, places
+from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
+from humble_courier.app.link.stages import Place
 from humble_courier.app.port.profiles import PortProfiles
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.settings.kept_plans import KeptPlans

@@ -1,87 +1,12 @@
 """The places of the line with their states: what stands where, how far it can be trusted, and the stage it opens."""
 
-from dataclasses import dataclass
-from enum import StrEnum
-
 from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.stages import Drawn, Place, Stage
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.links import Link
 from humble_courier.domain.facts import State
-from humble_courier.domain.hardware import Gender
 from humble_courier.wiring.findings import Severity, Verdict
 from humble_courier.wiring.trace import Trace
-
-
-class Stage(StrEnum):
-    """The stages of a link, which places on the line open, and those that are not one link."""
-
-    PORT = "port"
-    WIRE = "wire"
-    SETTINGS = "settings"
-    PREPARE = "prepare"
-    TALK = "talk"
-    NEW_LINK = "new"
-    KIT = "kit"
-    RECORDS = "records"
-    DEVICES = "devices"
-
-
-class WirePage(StrEnum):
-    """What one does about the wiring."""
-
-    FOLLOW = "follow"
-    CABLE = "cable"
-    PORT = "port"
-    CHOOSE = "choose"
-    LOAD = "load"
-    BUILD = "build"
-
-
-class SettingsPage(StrEnum):
-    """What one does about the settings."""
-
-    SEE = "see"
-    COMPARE = "compare"
-    SWITCHES = "switches"
-    READ = "read"
-    TIME = "time"
-    ADDRESS = "address"
-
-
-class TalkPage(StrEnum):
-    """What one does about the words."""
-
-    LISTEN = "listen"
-    FIND = "find"
-    PROVE = "prove"
-    PLAY = "play"
-    VISA = "visa"
-
-
-class Drawn(StrEnum):
-    """How a place is drawn on the line."""
-
-    BOX = "box"
-    ADAPTER = "adapter"
-    JOINT = "joint"
-    CABLE = "cable"
-    DEVICE = "device"
-    SPEECH = "speech"
-    SETTINGS = "settings"
-
-
-@dataclass(frozen=True)
-class Place:
-    """One place: `word` is the state in a word or two."""
-
-    id: str
-    drawn: Drawn
-    title: str
-    subtitle: str
-    state: State
-    word: str
-    stage: Stage
-    genders: tuple[Gender, Gender] | None = None
 
 
 def places(link: Link, trace: Trace, evidence: Evidence, simulated: bool) -> list[Place]:
@@ -189,11 +114,3 @@ def _settings(link: Link, evidence: Evidence) -> Place:
         return Place("settings", Drawn.SETTINGS, title, word, State.PROVEN, "agree", Stage.SETTINGS)
     source = "documented" if link.sheet and link.model.settings.device is None else "as set here"
     return Place("settings", Drawn.SETTINGS, title, f"settings agree ({source})", State.ASSUMED, "agree", Stage.SETTINGS)
-
-
-def place_of(stage: Stage, found: list[Place]) -> str:
-    """The place that is meant where a stage is named: for the wiring the first cable, else the first place that opens it."""
-    here = [place for place in found if place.stage is stage]
-    cable = next((place for place in here if place.drawn is Drawn.CABLE), None)
-    port = next((place for place in here if place.id == "port"), None)
-    return (cable or port or here[0]).id

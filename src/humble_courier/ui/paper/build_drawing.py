@@ -1,5 +1,7 @@
 """The drawing of a build sheet: both ends from both sides, each contact in use with its colour and signal."""
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QWidget
@@ -11,7 +13,7 @@ from humble_courier.ui.widgets.faces import Face, draw_face
 from humble_courier.wiring.build import BuildSheet
 from humble_courier.wiring.orientation import Side
 
-Shapes = dict[tuple[str, int], ShapeEntry]
+Shapes = Mapping[tuple[str, int], ShapeEntry]
 HEAD, FACE, LINE, GAP = 22.0, 92.0, 16.0, 14.0  # pixels at 100 %
 
 

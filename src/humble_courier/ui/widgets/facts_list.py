@@ -4,7 +4,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
-from humble_courier.app.link.facts import clock_text
+from humble_courier.domain.clock import clock_text
 from humble_courier.domain.facts import Fact
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.marks import draw_state

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QWidget
 
-from humble_courier.app.link.places import Drawn, Place
+from humble_courier.app.link.stages import Drawn, Place
 from humble_courier.domain.facts import State
 from humble_courier.domain.hardware import Gender
 from humble_courier.ui.theme import Theme

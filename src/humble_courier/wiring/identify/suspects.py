@@ -1,6 +1,6 @@
 """What an unknown cable may be: each known wiring whole, and with one fault; as labels of contacts that are joined."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -60,7 +60,9 @@ class LineUp:
         return {touch: i for i, touch in enumerate(self.touches)}
 
 
-def line_up(ends: tuple[Connector, Connector], parts: Iterable[Part], shapes: dict[tuple[str, int], ShapeEntry]) -> LineUp:
+def line_up(
+    ends: tuple[Connector, Connector], parts: Iterable[Part], shapes: Mapping[tuple[str, int], ShapeEntry]
+) -> LineUp:
     """The suspects among the passive parts of the catalog with these two connectors, either way about."""
     faces = [(end.family, end.contacts) for end in ends]
     contacts = tuple(EndContact(e, c) for e, face in enumerate(faces) for c in _contacts(face, shapes))
@@ -91,12 +93,12 @@ def line_up(ends: tuple[Connector, Connector], parts: Iterable[Part], shapes: di
     return LineUp((faces[0], faces[1]), contacts, names, alike, tuple(suspects), touches, joined, wires)
 
 
-def _contacts(face: tuple[str, int], shapes: dict[tuple[str, int], ShapeEntry]) -> list[str]:
+def _contacts(face: tuple[str, int], shapes: Mapping[tuple[str, int], ShapeEntry]) -> list[str]:
     shape = shapes.get(face)
     return [c for row in shape.rows for c in row] if shape else [str(i + 1) for i in range(face[1])]
 
 
-def _beside(faces: list[tuple[str, int]], shapes: dict[tuple[str, int], ShapeEntry]) -> set[Touch]:
+def _beside(faces: list[tuple[str, int]], shapes: Mapping[tuple[str, int], ShapeEntry]) -> set[Touch]:
     pairs = [(e, pair) for e, face in enumerate(faces) if face in shapes for pair in neighbours(shapes[face])]
     return {_ordered(EndContact(e, a), EndContact(e, b)) for e, (a, b) in pairs}
 

@@ -2,7 +2,7 @@
 
 from humble_courier.app.link import choices
 from humble_courier.app.link.changes import new_link
-from humble_courier.app.link.places import Stage
+from humble_courier.app.link.stages import Stage
 from humble_courier.app.port import listing
 from humble_courier.app.wire.tracing import preview
 from humble_courier.ui.desk import StageDesk

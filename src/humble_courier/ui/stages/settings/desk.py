@@ -9,7 +9,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.places import SettingsPage
+from humble_courier.app.link.stages import SettingsPage
 from humble_courier.app.settings import banks, timings
 from humble_courier.app.settings.both_ends import match
 from humble_courier.app.settings.first_line import comparison

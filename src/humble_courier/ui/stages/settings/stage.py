@@ -1,6 +1,6 @@
 """Settings: do both ends agree, and if not, why? Six pages."""
 
-from humble_courier.app.link.places import SettingsPage
+from humble_courier.app.link.stages import SettingsPage
 from humble_courier.ui.stage_widget import PagesStage
 from humble_courier.ui.stages.settings.address_page import AddressPage
 from humble_courier.ui.stages.settings.capture_page import CapturePage

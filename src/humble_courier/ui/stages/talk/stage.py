@@ -1,6 +1,6 @@
 """Talk: does it answer? Five pages."""
 
-from humble_courier.app.link.places import TalkPage
+from humble_courier.app.link.stages import TalkPage
 from humble_courier.ui.stage_widget import PagesStage
 from humble_courier.ui.stages.talk.find_page import FindPage
 from humble_courier.ui.stages.talk.listen_page import ListenPage

@@ -9,7 +9,7 @@ from humble_courier.app.kit.contents import parts_of
 from humble_courier.app.link import choices
 from humble_courier.app.link.measured_cable import adopt
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.places import WirePage
+from humble_courier.app.link.stages import WirePage
 from humble_courier.app.typed import number
 from humble_courier.app.wire import build_table, line_load
 from humble_courier.app.wire.chains import advice, chain_line, chains, with_plan

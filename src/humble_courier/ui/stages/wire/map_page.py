@@ -1,5 +1,7 @@
 """Follow the wires: the conductor map, both faces from the side one stands on, the parts to exchange."""
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
@@ -12,7 +14,7 @@ from humble_courier.ui.widgets.faces import Face, FaceView, spoken_order
 from humble_courier.ui.widgets.wire_view import WireView
 from humble_courier.wiring.orientation import Side
 
-Shapes = dict[tuple[str, int], ShapeEntry]
+Shapes = Mapping[tuple[str, int], ShapeEntry]
 
 
 class MapPage(QWidget):

@@ -1,6 +1,6 @@
 """Wire: does each conductor end where it should? Six pages."""
 
-from humble_courier.app.link.places import WirePage
+from humble_courier.app.link.stages import WirePage
 from humble_courier.ui.stage_widget import PagesStage
 from humble_courier.ui.stages.wire.build_page import BuildPage
 from humble_courier.ui.stages.wire.chain_page import ChainPage

@@ -1,13 +1,10 @@
-"""What is computed about the wiring, in the open formats of the commands."""
+"""The verdict on a wiring, in the open format of `trace`."""
 
 from typing import Any
 
-from humble_courier.app.wire import build_table
-from humble_courier.app.wire.planning import Planned
 from humble_courier.wiring.findings import Finding
 from humble_courier.wiring.length import Stretch
 from humble_courier.wiring.paths import Carried
-from humble_courier.wiring.planner.search import Plan
 from humble_courier.wiring.trace import Trace
 
 
@@ -52,25 +49,4 @@ def _length(stretch: Stretch) -> dict[str, Any]:
         "idle_v": stretch.idle_v,
         "load_ohm": stretch.load_ohm if stretch.load_ohm != float("inf") else None,
         "loop_left_v": stretch.loop_left_v,
-    }
-
-
-def planned(found: Planned) -> dict[str, Any]:
-    """The answer of `plan`."""
-    outcome = found.outcome
-    return {
-        "chains": [_chain(plan) for plan in outcome.plans],
-        "nearest": _chain(outcome.nearest) if outcome.nearest else None,
-        "complete": outcome.complete,
-        "buy": [part.id for part in found.buy],
-        "build": build_table.document(found.build) if found.build else None,
-    }
-
-
-def _chain(plan: Plan) -> dict[str, Any]:
-    return {
-        "parts": [offer.part.id for offer in plan.offers],
-        "verdict": plan.trace.verdict,
-        "cost": plan.cost,
-        "findings": findings(plan.trace.findings),
     }
