@@ -7,7 +7,7 @@ from humble_courier.address.conflicts import Conflict
 from humble_courier.errors import BadInput
 
 DIGITS = "0123456789ABCDEF"
-RADIXES = (8, 10, 16)
+RADIXES = (8, 10, 16)  # octal, decimal and hexadecimal: how programs number points (common practice)
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from humble_courier.documents.device import SwitchBank
 from humble_courier.errors import BadInput
 
-MOST_SWITCHES = 32
+MOST_SWITCHES = 32  # four banks of eight; a wider one is typed wrong
 HEX_DIGITS = "0123456789ABCDEF"
 
 

@@ -2,7 +2,7 @@
 
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -11,6 +11,10 @@ from humble_courier.cli.output import line, print_json
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 
+if TYPE_CHECKING:
+    from humble_courier.app.settings.inferring import Inferred
+
+TOLD = 6  # candidates that are told to people; all stand in the document
 FULL = 100.0  # percent of the line
 
 
@@ -114,7 +118,11 @@ def infer(
             "turns": [{**asdict(t), "data": t.data.hex()} for t in found.turns],
         })  # fmt: skip
         return
-    for c in found.candidates[:6]:
+    _print_inferred(found)
+
+
+def _print_inferred(found: "Inferred") -> None:
+    for c in found.candidates[:TOLD]:
         line(f"{c.probability:7.1%}  {c.rate} {c.frame}{' inverted' if c.inverted else ''}")
     if found.measured_rate is not None:
         line(f"measured: {found.measured_rate:.1f} bit/s")

@@ -6,6 +6,7 @@ from humble_courier.errors import BadInput
 
 PRINTABLE = bytes(range(0x20, 0x7F))  # graphic characters of ASCII and the space (ISO/IEC 646)
 TEXT = b"\t\n\r" + PRINTABLE  # what lines of text are made of
+XON, XOFF = 0x11, 0x13  # DC1 and DC3 of ASCII, as a software handshake uses them
 _SHOWN = {byte: chr(byte) if byte in PRINTABLE else "·" if byte in TEXT else f"<{byte:02X}>" for byte in range(256)}
 
 

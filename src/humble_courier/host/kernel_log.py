@@ -164,6 +164,11 @@ _NEXT = {
 }
 
 
+_GONE = {"unplugged", "port-vanished"}
+_UNCLAIMED = {"attached", "identified", "probe-failed"}
+_TAKEN = "taken-by-program"
+
+
 def conclude(events: list[LogEvent]) -> list[Conclusion]:
     """One conclusion for each USB path that may be a serial adapter, in the order in which they first appear."""
     paths: dict[str, list[LogEvent]] = {}
@@ -175,32 +180,41 @@ def conclude(events: list[LogEvent]) -> list[Conclusion]:
 
 
 def _judge(path: str, story: list[LogEvent]) -> Conclusion | None:
+    """What follows for one path: what happened after its last port counts; without a port, all that happened."""
     codes = [e.code for e in story]
     if "other-device" in codes and "port-appeared" not in codes:
         return None
-
-    def lines(*wanted: str) -> tuple[int, ...]:
-        return tuple(e.line for e in story if e.code in wanted)
-
-    def made(code: str, because: tuple[int, ...], more: str = "") -> Conclusion:
-        return Conclusion(code, because, more + _NEXT[code], path)
-
     last_port = max((i for i, code in enumerate(codes) if code == "port-appeared"), default=-1)
-    after = set(codes[last_port + 1 :])
-    takers = [e for e in story if e.code == "taken-by-program"]
-    if _POWER & set(codes) and (last_port < 0 or _POWER & after):
-        return made("not-enough-power", lines(*_POWER))
-    if takers and (last_port < 0 or takers[-1].line > story[last_port].line):
-        return made("taken-by-program", tuple(e.line for e in takers), f"It is {takers[-1].program}. ")
-    if _WIRE & set(codes) and (last_port < 0 or _WIRE & after):
-        return made("cable-or-socket", lines(*_WIRE))
-    comings = codes.count("attached")
-    if codes.count("unplugged") >= 2 and comings >= 2:
-        return made("came-and-went", lines("attached", "unplugged"))
-    if last_port >= 0 and not after & {"unplugged", "port-vanished"}:
-        return made("healthy", (story[last_port].line,), f"/dev/{story[last_port].port}. ")
-    if after & {"unplugged", "port-vanished"} and (last_port >= 0 or comings):
-        return made("came-and-went", lines("attached", "port-appeared", "unplugged", "port-vanished"))
-    if set(codes) & {"attached", "identified", "probe-failed"}:
-        return made("no-driver", lines("attached", "identified", "probe-failed"))
+    hindered = _hindered(path, story, story[last_port + 1 :])
+    return hindered or _came_and_went(path, story, last_port)
+
+
+def _made(code: str, path: str, because: Iterable[LogEvent], more: str = "") -> Conclusion:
+    return Conclusion(code, tuple(event.line for event in because), more + _NEXT[code], path)
+
+
+def _hindered(path: str, story: list[LogEvent], since: list[LogEvent]) -> Conclusion | None:
+    """Power first, since it explains the others; then a program that took it, then cable and socket."""
+    now = {event.code for event in since}
+    if now & _POWER:
+        return _made("not-enough-power", path, (e for e in story if e.code in _POWER))
+    if _TAKEN in now:
+        takers = [event for event in story if event.code == _TAKEN]
+        return _made(_TAKEN, path, takers, f"It is {takers[-1].program}. ")
+    if now & _WIRE:
+        return _made("cable-or-socket", path, (e for e in story if e.code in _WIRE))
     return None
+
+
+def _came_and_went(path: str, story: list[LogEvent], last_port: int) -> Conclusion | None:
+    """Nothing hinders it: it is there, it came and went, or nobody claims it."""
+    codes = [event.code for event in story]
+    gone = _GONE & set(codes[last_port + 1 :])
+    if codes.count("unplugged") >= 2 and codes.count("attached") >= 2:
+        return _made("came-and-went", path, (e for e in story if e.code in ("attached", "unplugged")))
+    if last_port >= 0 and not gone:
+        return _made("healthy", path, [story[last_port]], f"/dev/{story[last_port].port}. ")
+    if gone and (last_port >= 0 or "attached" in codes):
+        return _made("came-and-went", path, (e for e in story if e.code in {"attached", "port-appeared", *_GONE}))
+    unclaimed = [event for event in story if event.code in _UNCLAIMED]
+    return _made("no-driver", path, unclaimed) if unclaimed else None

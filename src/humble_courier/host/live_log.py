@@ -4,7 +4,7 @@ import subprocess
 
 from humble_courier.errors import MachineRefused
 
-WAIT_S = 10.0
+WAIT_S = 10.0  # the log of weeks is printed in less; longer means that the command hangs
 COMMANDS = (("dmesg",), ("journalctl", "-k", "-b", "-o", "short-monotonic", "--no-pager"))
 
 

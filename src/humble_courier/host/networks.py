@@ -3,7 +3,7 @@
 import json
 import subprocess
 
-TIMEOUT_S = 2.0
+TIMEOUT_S = 2.0  # the command answers at once; longer means that it hangs
 
 
 def addresses() -> list[tuple[str, str]]:

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.optimize import linear_sum_assignment
 
 HIGHEST = 256  # what a system with numbered ports hands out (common practice)
-FORBIDDEN = 1e6
+FORBIDDEN = 1e6  # more than all changes together can cost, so no forbidden number is ever cheaper
 
 
 @dataclass(frozen=True)

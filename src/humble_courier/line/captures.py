@@ -14,7 +14,7 @@ _VAR = re.compile(rb"\$var\s+(\w+)\s+(\d+)\s+(\S+)\s+(.+?)\s*\$end", re.DOTALL)
 _SCALE = re.compile(rb"\$timescale\s+(\d+)\s*([munpf]?s)\s*\$end")
 STAMP = ord("#")
 MOST_DIGITS = 18  # of a time stamp: what whole numbers of 64 bits hold
-MOST_NAMES = 8
+MOST_NAMES = 8  # told in an error; all stand in the file
 EVEN = 0.05  # intervals that differ by less than this share are those of a sampled recording
 
 

@@ -10,7 +10,7 @@ from humble_courier.domain.settings import Frame, Parity
 from humble_courier.errors import BadInput
 
 OTHER_END = 1.5  # percent that the far end may be off too: an RC oscillator or a coarse divider (common practice)
-LEAST_SAMPLES, USUAL_SAMPLES = 3, 16
+LEAST_SAMPLES, USUAL_SAMPLES = 3, 16  # a majority needs three; sixteen is the rule of the 16550 family
 MOST_DIVISOR = 0xFFFF  # sixteen bits of divisor latch
 
 

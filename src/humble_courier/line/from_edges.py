@@ -16,11 +16,11 @@ from humble_courier.line.bit_time import BitTime, bit_times
 from humble_courier.line.edges import Edges, Read, read
 from humble_courier.line.rates import FRAMES, USUAL_RATES, nominal
 
-FEWEST_EDGES = 4
+FEWEST_EDGES = 4  # two characters at least
 GLITCH_BITS = 0.2  # shorter stretches than this are no bits
-FITTED_EDGES = 100_000
+FITTED_EDGES = 100_000  # a fit over more only takes time
 NEAR_FIT = 0.05  # a second fit that is further away than this has gone astray
-JUDGED_EDGES = 6000
+JUDGED_EDGES = 6000  # some hundred characters; more only take time
 MOST_EDGES = 4_000_000  # read in all: more would only cost memory
 WRONG = np.log(0.01)  # of a character that breaks the frame's rules
 SHARES_AT_ONCE = (0.01, 0.1, 0.3, 0.6, 0.9, 0.99)  # how often the next character may follow at once, all as likely
@@ -29,11 +29,11 @@ PAUSE_SCALES = (1.0, 3.0, 10.0, 30.0, 100.0)  # bits: of what order pauses are, 
 STEADY = float(np.log(0.05 / PAUSE_SCALES[-1]))  # a steady pause, and this one of all that could be
 EARLY = 1e-5  # density of a start before the frame's end
 TEXT_SHARE = 0.6  # belief that bytes are text, of which none is above 127
-NINE_BITS = 9 * float(np.log(2))
+NINE_BITS = 9 * float(np.log(2))  # what a character of nine bits costs in nats where nothing is known of it
 LIKELY = 1e-4  # candidates below this are not told
 IDLE_IS_MARK = np.log(0.98)
 UNUSUAL_RATE = -7.0  # nats for a rate that nobody has a name for
-SAMPLES_A_BIT = 2.0
+SAMPLES_A_BIT = 2.0  # the least at which an edge can be placed within a bit (Nyquist)
 
 
 @dataclass(frozen=True)

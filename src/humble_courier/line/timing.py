@@ -6,7 +6,7 @@ from humble_courier.domain.settings import Settings
 
 # Modbus over serial line, specification and implementation guide V1.02, 2.5.1.1 (from memory): above 19 200 bit/s fixed.
 MODBUS_INNER_CHARACTERS, MODBUS_SILENT_CHARACTERS = 1.5, 3.5
-MODBUS_FIXED_ABOVE, MODBUS_INNER_S, MODBUS_SILENT_S = 19_200, 750e-6, 1.75e-3
+MODBUS_FIXED_ABOVE, MODBUS_INNER_S, MODBUS_SILENT_S = 19_200, 750e-6, 1.75e-3  # MODBUS over Serial Line V1.02, 2.5.1.1
 
 
 @dataclass(frozen=True)

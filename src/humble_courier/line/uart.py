@@ -21,8 +21,8 @@ from humble_courier.domain.settings import Parity, Settings
 from humble_courier.line.disturbed import Disturbance, disturb
 from humble_courier.line.wave import Wave, encode, parity_bit
 
-TICKS = 16
-CENTRE = TICKS // 2
+TICKS = 16  # the rule of the 16550 family (data sheet; from memory)
+CENTRE = TICKS // 2  # the middle of a bit
 # Ticks and slots often fall on the same instant; a tick that meets an edge sees the level after it. The rounding of
 # doubles stays below this for waves of up to 10^9 slots.
 _TIE = 1e-6

@@ -12,7 +12,7 @@ from humble_courier.errors import CourierError
 from humble_courier.port.port import OpenPort
 from humble_courier.port.session import Session
 
-LINES_EVERY_S = 0.2
+LINES_EVERY_S = 0.2  # lamps that follow within a fifth of a second look immediate; asking costs a system call each
 
 
 class Log(Protocol):

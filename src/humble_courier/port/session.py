@@ -16,7 +16,7 @@ from humble_courier.protocols.lines import Expect
 
 LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
 SHORTEST_PAUSE_S = 0.2  # an adapter gathers for 16 ms, a loaded computer reads late by more (common practice)
-ACTIVITY_S = 30
+ACTIVITY_S = 30  # what the picture of the last half minute shows
 KEPT_UTTERANCES = 5000  # the newest; enough for an hour of a talker that speaks once a second
 
 

@@ -6,11 +6,12 @@ from enum import StrEnum
 import numpy as np
 
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import XOFF, XON
 from humble_courier.procedures.loopback import wrongs
 from humble_courier.procedures.steps import Outcome, Step
 
-PIECE = 1024
-WAIT_S = 0.8
+PIECE = 1024  # larger than the buffers of adapters, so that what overruns them shows
+WAIT_S = 0.8  # a loaded computer and its adapter need a fraction of that (common practice)
 
 
 class Transfer(StrEnum):
@@ -48,7 +49,7 @@ class Endurance:
         made = np.random.default_rng(self.sent).integers(0, 256, count, np.uint8)
         if self.settings.frame.data_bits == 7:
             made &= 0x7F
-        made[(made == 0x11) | (made == 0x13)] = 0x20  # not what stops and starts senders
+        made[(made == XON) | (made == XOFF)] = 0x20  # not what stops and starts senders
         return made.tobytes()
 
     def done(self, step: Step, outcome: Outcome) -> None:

@@ -12,9 +12,10 @@ from humble_courier.domain.lines import Lines
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.procedures.steps import Outcome, Step
 
-RATES = (9600, 115200)
+RATES = (9600, 115200)  # the commonest, and one that shows weak cables and adapters
+# Each value after each neighbour both ways, then the fastest change of bits.
 PATTERN = bytes(range(256)) + bytes(reversed(range(256))) + b"\x55\xaa" * 32
-WAIT_S = 0.6
+WAIT_S = 0.6  # what comes through a plug is there at once; the rest is for a loaded computer
 STATES = ((False, False), (True, False), (False, True), (True, True))  # DTR, RTS
 
 

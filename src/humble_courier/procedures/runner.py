@@ -70,27 +70,58 @@ class Runner:
     def _listen(self, port: OpenPort, step: Step, begun: float) -> Outcome:
         if step.say:
             port.write(step.say)
-        start = last = self._clock.now()
-        airtime = len(step.say) * step.settings.character_s
-        heard: list[tuple[float, Heard]] = []
+        hearing = _Hearing(step, self._clock.now())
         unstuff = Unstuffer()
-        then, said = list(step.then), bytearray(step.say)
         while not self.cancelled:
             data = port.read()
-            now = self._clock.now()
-            came = unstuff.feed(data) if port.marked else [Heard(byte) for byte in data]
-            heard += [(now - start, one) for one in came]
-            last = now if came else last
-            # On one pair our own words come back first: that is no answer.
-            answered = bool(heard) and not said.startswith(bytes(one.byte for _, one in heard[: len(said) + 1]))
-            if then and not answered and not data and now - start >= step.between_s * (1 + len(step.then) - len(then)):
-                said += then[0]
-                port.write(then.pop(0))
-            late, coming = now - start - step.seconds, bool(heard) and now - last < step.quiet_s and bool(step.say)
-            if len(heard) >= step.enough or (late >= 0 and not coming) or late >= MORE * step.settings.character_s:
+            hearing.take(unstuff.feed(data) if port.marked else [Heard(byte) for byte in data], self._clock.now())
+            more = hearing.due() if not data else b""
+            if more:
+                port.write(more)
+            if hearing.over:
                 break
-            spoken = answered or (bool(heard) and not step.say)
-            if spoken and now - max(last, start + airtime) >= step.quiet_s:
-                break
-        outcome = Outcome(heard, self._clock.now() - begun, marked=port.marked)
+        outcome = Outcome(hearing.heard, self._clock.now() - begun, marked=port.marked)
         return replace(outcome, lines=port.lines()) if step.lines is not None else outcome
+
+
+class _Hearing:
+    """What came of one step so far, and whether that is enough. Times in seconds since the last byte was written."""
+
+    def __init__(self, step: Step, start: float) -> None:
+        self._step, self._start = step, start
+        self._now = self._last = 0.0
+        self._then, self._said = list(step.then), bytearray(step.say)
+        self.heard: list[tuple[float, Heard]] = []
+
+    def take(self, came: list[Heard], now: float) -> None:
+        """Characters that came until `now`."""
+        self._now = now - self._start
+        self.heard += [(self._now, one) for one in came]
+        self._last = self._now if came else self._last
+
+    @property
+    def _answered(self) -> bool:
+        """On one pair our own words come back first: that is no answer."""
+        return bool(self.heard) and not self._said.startswith(
+            bytes(one.byte for _, one in self.heard[: len(self._said) + 1])
+        )
+
+    def due(self) -> bytes:
+        """What is said next, once its time has come and nothing has answered."""
+        said = len(self._step.then) - len(self._then)
+        if not self._then or self._answered or self._now < self._step.between_s * (1 + said):
+            return b""
+        self._said += self._then[0]
+        return self._then.pop(0)
+
+    @property
+    def over(self) -> bool:
+        """Enough came, the time is up and nothing is coming in any more, or it is quiet after an answer."""
+        step, quiet = self._step, self._now - self._last
+        late = self._now - step.seconds
+        coming = bool(self.heard) and quiet < step.quiet_s and bool(step.say)
+        if len(self.heard) >= step.enough or (late >= 0 and not coming) or late >= MORE * step.settings.character_s:
+            return True
+        spoken = self._answered or (bool(self.heard) and not step.say)
+        airtime = len(step.say) * step.settings.character_s
+        return spoken and self._now - max(self._last, airtime) >= step.quiet_s

@@ -11,9 +11,9 @@ from crccheck.crc import CrcArc
 from humble_courier.protocols.framer import Made, find
 from humble_courier.protocols.spec import Check, ProtocolSpec, of_cut
 
-DLE, STX, ETX, ENQ, ACK, NAK = 0x10, 0x02, 0x03, 0x05, 0x06, 0x15
+DLE, STX, ETX, ENQ, ACK, NAK = 0x10, 0x02, 0x03, 0x05, 0x06, 0x15  # ANSI X3.4, as the manual names them
 ANSWERS = {ENQ: "enquiry", ACK: "taken", NAK: "refused"}
-LONGEST_DATA = 250
+LONGEST_DATA = 250  # the manual gives 244 bytes of data; a little more is read
 FrameCheck = Literal["bcc", "crc"]
 
 

@@ -10,13 +10,14 @@ from dataclasses import dataclass
 from humble_courier.protocols.framer import Event, Framer, Made
 from humble_courier.protocols.spec import Check, ProtocolSpec, plainly
 
-WAKE_LOW_S, WAKE_HIGH_S = 0.025, 0.025
+WAKE_LOW_S, WAKE_HIGH_S = 0.025, 0.025  # ISO 14230-2, 5.2.4.2.3
+# Service numbers of ISO 14230-3; F1 is the tester (ISO 14230-2, 4.1.3).
 START, START_ANSWER, REFUSED, TESTER = 0x81, 0xC1, 0x7F, 0xF1
 ANSWER_WITHIN_S = 0.05  # P2 max
 ADAPTER_S = 0.3  # what the computer and its adapter add (common practice)
 FUNCTIONAL = 0x33  # whoever is there
-RATE = 10_400
-_PHYSICAL, _FUNCTIONAL = 0x80, 0xC0
+RATE = 10_400  # bit/s, ISO 14230-2, 5.2.4.2.3
+_PHYSICAL, _FUNCTIONAL = 0x80, 0xC0  # the two upper bits of the format byte (ISO 14230-2, 4.1.1)
 
 
 def message(data: bytes, target: int, source: int = TESTER, functional: bool = False) -> bytes:

@@ -9,10 +9,10 @@ from collections.abc import Mapping
 from humble_courier.protocols.framer import Event, Framer, Made
 from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, plainly
 
-LONGEST = 21
-GAP_BITS = 10
-RATE = 9600
-_PAGE_TWO, _SPECIAL = 255, 254
+LONGEST = 21  # characters, SAE J1708
+GAP_BITS = 10  # bit times of silence that end a message, SAE J1708
+RATE = 9600  # bit/s, SAE J1708
+_PAGE_TWO, _SPECIAL = 255, 254  # SAE J1587, 3: parameters of the second page, and data of its own kind
 
 
 def message(mid: int, data: bytes) -> bytes:

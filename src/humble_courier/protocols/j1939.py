@@ -12,9 +12,10 @@ from humble_courier.protocols.framer import Event, Framer
 from humble_courier.protocols.slcan import CanFrame
 from humble_courier.protocols.spec import NO_NEWS, Check, Facts, ProtocolSpec, plainly
 
-GLOBAL = 0xFF
+GLOBAL = 0xFF  # J1939-21, 5.2: to everybody
+# Parameter groups of J1939-21 and -73.
 REQUEST, TRANSPORT_DATA, TRANSPORT, ADDRESS_CLAIMED, DM1 = 0xEA00, 0xEB00, 0xEC00, 0xEE00, 0xFECA
-BROADCAST_ANNOUNCE, REQUEST_TO_SEND, ABORT = 32, 16, 255
+BROADCAST_ANNOUNCE, REQUEST_TO_SEND, ABORT = 32, 16, 255  # control bytes of the transport protocol, J1939-21, 5.10.3
 LONGEST = 1785  # bytes that 255 packets of 7 carry
 MOST_OPEN = 64  # messages being put together at a time: one for each sender and receiver, and no bus has more
 

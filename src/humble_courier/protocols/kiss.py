@@ -10,7 +10,7 @@ from humble_courier.domain.text import PRINTABLE
 from humble_courier.protocols.framer import Event, Made, find
 from humble_courier.protocols.spec import Check, ProtocolSpec, of_cut, plainly
 
-FEND, FESC, TFEND, TFESC = 0xC0, 0xDB, 0xDC, 0xDD
+FEND, FESC, TFEND, TFESC = 0xC0, 0xDB, 0xDC, 0xDD  # the KISS specification
 COMMANDS = {
     0: "data",
     1: "key-up delay",
@@ -21,8 +21,9 @@ COMMANDS = {
     6: "hardware",
     15: "leave",
 }
-LONGEST = 4096
-UI = 0x03
+LONGEST = 4096  # bytes of a frame that are held while it is incomplete
+LONGEST_ADDRESSES = 70  # octets: two stations and eight repeaters of seven each (AX.25 version 2.2, 3.12)
+UI = 0x03  # unnumbered information, AX.25 version 2.2, 4.3.3.6
 _UNNUMBERED = {
     0x6F: "SABME",
     0x2F: "SABM",
@@ -115,21 +116,34 @@ def _unstuffed(body: bytes) -> bytes | None:
 
 def ax25(data: bytes) -> Ax25 | None:
     """Take a frame apart (without check sequence); None where its address field cannot be one."""
-    ends = [i for i in range(6, min(len(data), 70), 7) if data[i] & 1]
+    ends = [i for i in range(6, min(len(data), LONGEST_ADDRESSES), 7) if data[i] & 1]  # the lowest bit ends the field
     if not ends or ends[0] < 13 or len(data) < ends[0] + 2:
         return None
     stop = ends[0] + 1
-    calls = [data[i : i + 7] for i in range(0, stop, 7)]
-    names = [bytes(b >> 1 for b in one[:6]).decode("latin-1").rstrip() for one in calls]
-    if any(b & 1 for one in calls for b in one[:6]) or not all(n.isalnum() and n.isascii() for n in names):
+    calls = [_call_sign(data[i : i + 7]) for i in range(0, stop, 7)]
+    known = [one for one in calls if one is not None]
+    if len(known) < len(calls):
         return None
-    shown = [f"{n}-{one[6] >> 1 & 15}" if one[6] >> 1 & 15 else n for n, one in zip(names, calls, strict=True)]
-    control = data[stop]
-    what = _UNNUMBERED.get(control & 0xEF, "U") if control & 3 == 3 else "S" if control & 1 else "I"
+    what = _what(data[stop])
     carries = what in ("UI", "I") and len(data) > stop + 1
-    return Ax25(
-        shown[0], shown[1], tuple(shown[2:]), what, data[stop + 1] if carries else None, data[stop + 2 :] if carries else b""
-    )
+    pid, info = (data[stop + 1], data[stop + 2 :]) if carries else (None, b"")
+    return Ax25(known[0], known[1], tuple(known[2:]), what, pid, info)
+
+
+def _call_sign(octets: bytes) -> str | None:
+    """Seven octets of an address field, each shifted by one; None where they cannot be a call sign."""
+    name = bytes(b >> 1 for b in octets[:6]).decode("latin-1").rstrip()
+    if any(b & 1 for b in octets[:6]) or not (name.isalnum() and name.isascii()):
+        return None
+    number = octets[6] >> 1 & 15
+    return f"{name}-{number}" if number else name
+
+
+def _what(control: int) -> str:
+    """The kind of frame by its control field."""
+    if control & 3 == 3:
+        return _UNNUMBERED.get(control & 0xEF, "U")
+    return "S" if control & 1 else "I"
 
 
 def in_words(event: Event) -> str:

@@ -15,7 +15,7 @@ FUNCTIONS = {
     16: "write registers", 17: "report identity", 22: "mask register", 23: "read and write registers",
     43: "device identification",
 }  # fmt: skip
-WRITES = (5, 6, 15, 16, 22, 23)
+WRITES = (5, 6, 15, 16, 22, 23)  # functions that change something in the device
 
 
 def told(body: bytes, size: int) -> Made:

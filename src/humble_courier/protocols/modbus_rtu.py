@@ -15,7 +15,7 @@ from humble_courier.protocols.framer import Made
 from humble_courier.protocols.modbus import EXCEPTIONS, FUNCTIONS, LONGEST_FRAME, sentence, told
 from humble_courier.protocols.spec import Addressed, Check, Probe, ProtocolSpec, of_cut
 
-READ_HOLDING, READ_INPUT = 3, 4
+READ_HOLDING, READ_INPUT = 3, 4  # functions that only read
 
 
 def with_crc(frame: bytes) -> bytes:

@@ -12,11 +12,11 @@ from humble_courier.protocols.framer import Event, Framer, Made, find
 from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, plainly
 
 PREAMBLE = b"\x55\xff"
-TOKEN, POLL, REPLY = 0, 1, 2
+TOKEN, POLL, REPLY = 0, 1, 2  # ASHRAE 135, 9.3.1 to 9.3.3
 TYPES = {0: "token", 1: "poll for master", 2: "reply to poll", 3: "test request", 4: "test answer", 5: "data, answer wanted",
          6: "data", 7: "answer comes later"}  # fmt: skip
-LONGEST_DATA = 501
-BROADCAST = 255
+LONGEST_DATA = 501  # octets, ASHRAE 135, 9.3
+BROADCAST = 255  # ASHRAE 135, 9.3
 
 
 class HeaderCrc(Crc8Base):  # type: ignore[misc]  # crccheck ships no types

@@ -13,7 +13,7 @@ import pynmea2
 from humble_courier.protocols.framer import Event, Made, find
 from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, of_cut, plainly
 
-LONGEST = 82
+LONGEST = 82  # characters with $ and CR LF, NMEA 0183, 5.3
 BEGINS = b"$!"
 
 

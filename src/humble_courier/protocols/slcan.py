@@ -13,7 +13,7 @@ from humble_courier.protocols.framer import Made, find
 from humble_courier.protocols.spec import NO_NEWS, Check, ProtocolSpec, of_cut
 
 RATES = {10_000: 0, 20_000: 1, 50_000: 2, 100_000: 3, 125_000: 4, 250_000: 5, 500_000: 6, 800_000: 7, 1_000_000: 8}
-LONGEST = 64
+LONGEST = 64  # a line of eight bytes with a time stamp has 31 characters; more is another protocol
 LONGEST_ANSWER = 8  # characters of a version or a serial number
 _FRAME = re.compile(
     rb"(?:t([0-9A-Fa-f]{3})|T([0-9A-Fa-f]{8})|r([0-9A-Fa-f]{3})|R([0-9A-Fa-f]{8}))([0-8])((?:[0-9A-Fa-f]{2})*)"

@@ -12,7 +12,7 @@ import numpy as np
 from crccheck import crc
 from numpy.typing import NDArray
 
-FEWEST_FRAMES = 4
+FEWEST_FRAMES = 4  # fewer have a check in common by accident
 CLEAR = 3.0  # the shortest pause between frames against the longest within one
 _SMALLEST = 1e-5  # seconds: below, what the clock of a computer tells is noise
 _CRCS: tuple[type, ...] = (

@@ -48,8 +48,8 @@ KEYS = (
 )
 LOOP_BACK = "loop-back"
 CABLES = {"straight-cable": "usb-rs232,straight-de9", "open-cable": "usb-rs232,patch-8p8c"}
-SLOW_ADAPTER_MS = 100.0
-VANISHES_S = 10.0
+SLOW_ADAPTER_MS = 100.0  # more than most protocols bear: what the fault is for
+VANISHES_S = 10.0  # after the person has heard the device
 
 
 @dataclass(frozen=True)
@@ -157,17 +157,17 @@ class SimAddress:
         settings = self.settings(catalog)
         already_on = self.options.get("power") == "on"
         power_s = opened - 3600.0 if already_on else opened + self.seconds("power", 0.5)
-        machine, signals = silent(), {}
+        device, signals = silent(), {}
         if self.device != LOOP_BACK:
             socket = self.options.get("socket", "")
             sheet = self._sheet(catalog)
             other = sheet.port.id != catalog.device(self.device).port.id
             id_, unit = f"{self.device}.{socket}" if other else self.device, self._switched(catalog, "address")
-            machine = make_device(id_, settings, self.faults, self.options.get("variant"), unit)
+            device = make_device(id_, settings, self.faults, self.options.get("variant"), unit)
             signals = catalog.device_port(sheet).signals
         if "no-power" in self.faults:
             power_s = float("inf")
-        bench = Bench(machine, settings, self.wires(catalog), signals, power_s, self.faults)
+        bench = Bench(device, settings, self.wires(catalog), signals, power_s, self.faults)
         if already_on:
-            machine.skip(opened - power_s)
+            device.skip(opened - power_s)
         return bench

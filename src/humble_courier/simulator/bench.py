@@ -1,4 +1,16 @@
-"""The simulated bench: a computer's UART, the wiring, a device; moved forward from one moment to the next."""
+"""The simulated bench: a computer's UART, the wiring, a device; moved forward from one moment to the next.
+
+Theory of operation. The bench is a world with three `Channel`s (up to the device, down to the computer, echo of our
+own words) and a device. `wiring.paths`, the same model that judges a chain, says what the wiring carries (`Wires`):
+which channel is open, and which output drives which input line. Each channel turns characters into levels and levels
+into what the other end's receiver makes of them, with its own settings: mismatches garble here as they do in the
+window's prediction.
+
+Time only moves when somebody calls `advance(now)`: it goes from event to event (a character has arrived, the device
+has something to say, a held-back sender looks again at its handshake line), lets each happen at its own moment, and
+returns what the computer's port has received by then, with times. Nothing here reads a clock, so an hour passes in a
+moment in tests.
+"""
 
 from collections.abc import Collection
 from dataclasses import dataclass, replace
@@ -8,16 +20,16 @@ from humble_courier.domain.hardware import Part, Port
 from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Handshake, Settings
 from humble_courier.domain.signals import Direction, Signal
+from humble_courier.domain.text import XOFF, XON
 from humble_courier.simulator.channel import Channel
 from humble_courier.simulator.devices.device import Device
 from humble_courier.wiring.nets import Chain
 from humble_courier.wiring.paths import Paths
 
 LOOK_S = 0.0005  # how soon a sender that was stopped looks again at its handshake line
-TIE_S = 1e-9
+TIE_S = 1e-9  # two moments within that are one
 FIFO = 16  # characters that a device sends before it looks at its handshake line again (16550 family)
 NOISE = 0.01  # of the bits are changed by a bad earth
-XON, XOFF = 0x11, 0x13
 
 
 @dataclass(frozen=True)
@@ -71,18 +83,18 @@ class Bench:
     """
 
     def __init__(
-        self, machine: Device, device: Settings, wires: Wires, signals: dict[str, Signal], power_s: float,
+        self, device: Device, settings: Settings, wires: Wires, signals: dict[str, Signal], power_s: float,
         faults: Collection[str] = (),
     ) -> None:  # fmt: skip
         wires = replace(wires, to_device=wires.to_device and "deaf" not in faults)
         wires = replace(wires, to_computer=wires.to_computer and "mute" not in faults)
-        self.machine, self._wires, self._power_s = machine, wires, power_s
-        self._device, self._stalls = device, "stalls" in faults
+        self.device, self._wires, self._power_s = device, wires, power_s
+        self._settings, self._stalls = settings, "stalls" in faults
         self._device_outputs = {s.name.upper() for s in signals.values() if s.direction is Direction.OUT}
         self._computer_lines = {"RTS": False, "DTR": False}
-        self._up = Channel(device, device, wires.to_device)
-        self._down = Channel(device, device, wires.to_computer)
-        self._echo = Channel(device, device, wires.echo)
+        self._up = Channel(settings, settings, wires.to_device)
+        self._down = Channel(settings, settings, wires.to_computer)
+        self._echo = Channel(settings, settings, wires.echo)
         for channel in (self._up, self._down) if "noise" in faults else ():
             channel.noise = NOISE
         self._waiting: list[tuple[float, bytes]] = []  # bytes the computer's port holds back
@@ -98,8 +110,8 @@ class Bench:
         self._up.sender = self._echo.sender = settings
         self._down.set_receiver(settings, t)
         self._echo.set_receiver(settings, t)
-        if not self.machine.own_rate:  # an adapter on USB: the serial settings mean nothing to it
-            self._device = self._down.sender = settings
+        if not self.device.own_rate:  # an adapter on USB: the serial settings mean nothing to it
+            self._settings = self._down.sender = settings
             self._up.set_receiver(settings, t)
 
     def set_line(self, name: str, on: bool, t: float) -> None:
@@ -107,12 +119,12 @@ class Bench:
         self._computer_lines[name] = on
         for (who, into), driver in self._wires.lines.items():
             if who == "device" and driver == ("computer", name) and t >= self._power_s:
-                self.machine.set_line(t - self._power_s, into, on)
+                self.device.set_line(t - self._power_s, into, on)
 
     @property
     def alarms(self) -> list[str]:
         """What our presence has done at the device, oldest first."""
-        return [text for _, text in self.machine.alarms]
+        return [text for _, text in self.device.alarms]
 
     def line(self, name: str, t: float, who: str = "computer") -> bool:
         """State of an input line at one end: on where something drives it on. An open input reads off."""
@@ -124,12 +136,12 @@ class Bench:
         if driver[1] not in self._device_outputs or t < self._power_s:
             return False
         flow = driver[1] in ("RTS", "CTS")
-        return not flow or (not self._stalls and self.machine.ready(t - self._power_s))
+        return not flow or (not self._stalls and self.device.ready(t - self._power_s))
 
     def unplugged(self, t: float) -> None:
         """The plug is pulled, or the port closed."""
         if t >= self._power_s:
-            self.machine.unplugged(t - self._power_s)
+            self.device.unplugged(t - self._power_s)
 
     def write(self, data: bytes, t: float) -> None:
         """The computer's program writes; the port sends when the handshake lets it."""
@@ -187,16 +199,16 @@ class Bench:
     def _happens(self, moment: float) -> None:
         for t, heard in self._up.arrived(moment):
             if t >= self._power_s and not self._stops_device(heard):
-                self.machine.hear(t - self._power_s, heard)
-        due = self.machine.due()
+                self.device.hear(t - self._power_s, heard)
+        due = self.device.due()
         if self._power_s + due <= moment:
-            said = self.machine.say(due)  # not the moment: it was rounded on the way here and back
+            said = self.device.say(due)  # not the moment: it was rounded on the way here and back
             if said in (bytes((XON,)), bytes((XOFF,))):
                 self._device_waiting[:0] = said  # stop and go pass by what waits
             else:
                 self._device_waiting += said
         self._device_sends(moment)
-        for other in self.machine.others():
+        for other in self.device.others():
             self._down.send_over(other, moment)
         self._release(moment)
 
@@ -206,19 +218,19 @@ class Bench:
 
     def _device_sends(self, t: float) -> None:
         self._device_looked = t
-        wants_line = {Handshake.RTS_CTS: "CTS", Handshake.DTR_DSR: "DSR"}.get(self._device.handshake)
+        wants_line = {Handshake.RTS_CTS: "CTS", Handshake.DTR_DSR: "DSR"}.get(self._settings.handshake)
         may = not self._device_stopped and (wants_line is None or self.line(wants_line, t, "device"))
         if not self._device_waiting or not may:
             return
         many = len(self._device_waiting)
-        if self._device.handshake is not Handshake.NONE:
+        if self._settings.handshake is not Handshake.NONE:
             many = FIFO if t >= self._down.free_at - TIE_S else 0
         self._down.send(bytes(self._device_waiting[:many]), t) if many else None
         del self._device_waiting[:many]
 
     def _stops_device(self, heard: Heard) -> bool:
         """Whether a byte is one by which the computer stops the device or lets it go on."""
-        if self._device.handshake is not Handshake.XON_XOFF or heard.byte not in (XON, XOFF):
+        if self._settings.handshake is not Handshake.XON_XOFF or heard.byte not in (XON, XOFF):
             return False
         self._device_stopped = heard.byte == XOFF
         return True
@@ -231,10 +243,10 @@ class Bench:
 
     def _device_moment(self) -> float:
         """When something happens at the device's end next, or a sender that waits for a handshake looks again."""
-        moments = [self._power_s + self.machine.due(), self._up.next_arrival() or float("inf")]
+        moments = [self._power_s + self.device.due(), self._up.next_arrival() or float("inf")]
         if self._waiting and self.handshake is not Handshake.NONE:
             moments.append(max(self._up.free_at, self._looked + LOOK_S))
-        if self._device_waiting and self._device.handshake is not Handshake.NONE:
+        if self._device_waiting and self._settings.handshake is not Handshake.NONE:
             moments.append(max(self._down.free_at, self._device_looked + LOOK_S))
         return min(moments)
 

@@ -15,7 +15,7 @@ from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.bench import Bench
 
 PACKET = 62  # bytes that fill a packet of the adapter before its timer runs out (ftdi_sio, 64 less two of status)
-LOSES_FROM = 512
+LOSES_FROM = 512  # bytes of one write: the size of the buffer of such adapters (common practice)
 LARGEST_BUFFER = 4096  # what a Linux tty holds for a reader (N_TTY_BUF_SIZE, drivers/tty/n_tty.c)
 _STEP = 0.01  # seconds: how long a reader waits at most before the world is looked at again
 

@@ -21,8 +21,8 @@ if TYPE_CHECKING:
     from humble_courier.app.link.open_link import OpenLink
     from humble_courier.ui.window import Window
 
-SIZE = (1280, 800)
-PATIENCE_S = 20.0
+SIZE = (1280, 800)  # the size that every page is made for
+PATIENCE_S = 20.0  # after that the picture is taken as it is
 
 
 def take(folder: Path) -> list[Path]:

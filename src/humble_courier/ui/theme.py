@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase
 from humble_courier.domain.facts import State
 
 FONTS = Path(__file__).parent / "fonts"
-SMALLEST, LARGEST = 0.9, 2.0
+SMALLEST, LARGEST = 0.9, 2.0  # of the text: what the interface promises
 
 
 @dataclass(frozen=True)

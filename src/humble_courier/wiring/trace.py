@@ -1,4 +1,12 @@
-"""Trace and verdict: each net judged, each mistake with its place on the line, and whether the link can work."""
+"""Trace and verdict: each net judged, each mistake with its place on the line, and whether the link can work.
+
+Theory of operation. `nets` joins all contacts of a chain that are one conductor, `paths` tells for each input who
+drives it and whether that can be read. This module only puts that into words: it goes over the joints, the grounds of
+each segment, and each net in turn (supplies, levels, senders, listeners, legs of pairs), and writes a `Finding` with
+a published code, a severity and the place where a person has to act. The verdict is the worst severity that was
+found. What follows from a mistake is not told again: ports behind a joint that does not mate are `dead`, and their
+open inputs are its fault alone.
+"""
 
 from dataclasses import dataclass
 

@@ -13,7 +13,7 @@ from humble_courier.host.power import power_of
 from humble_courier.host.timing import flag_command, timer_command
 
 SLOW_MS = 16  # the timer that many USB adapters start with
-QUICK_MS = 1
+QUICK_MS = 1  # the least that the timer of such adapters takes (drivers/usb/serial/ftdi_sio.c, latency_timer)
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,10 @@ from humble_courier.app.wire.tracing import trace_link
 from humble_courier.app.wire.wire_map import WireMap, wire_map
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.records import Proof, Word
+from humble_courier.domain.text import Terminator
+from humble_courier.wiring.trace import Trace
 
 
 @dataclass(frozen=True)
@@ -36,32 +39,10 @@ class Sheet:
 def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = "") -> Sheet:
     """What goes on paper for a link; with a proof, what was measured and when."""
     trace = trace_link(link, catalog)
-    known = {f.subject: f"{f.provenance}: {f.source}" for f in (proof.facts if proof else [])}
-    rows = [
-        SheetRow("Port", proof.port if proof else (link.address or "not chosen").partition("?")[0], known.get("port", "")),
-        *(
-            SheetRow(f"Part {i}", part.name + (f", {part.length_m:g} m" if part.length_m else ""),
-                     known.get(f"part {i}", ""))
-            for i, part in enumerate(trace.chain.parts, start=1)
-        ),
-        *(
-            SheetRow(f"Joint {j.index}", f"{j.near} into {j.far}", "does not mate" if j.reason else "")
-            for j in trace.chain.joints
-        ),
-        SheetRow("Computer set to", link.computer_settings.spoken if link.computer_settings else "unknown",
-            known.get("computer settings", "")),
-        SheetRow("Device set to", link.device_settings.spoken if link.device_settings else "unknown",
-            known.get("device settings", "")),
-    ]  # fmt: skip
-    if link.sheet:
-        rows += [
-            SheetRow("Set by", link.sheet.port.set_by, link.sheet.edition),
-            SheetRow("Lines end with", link.sheet.end.upper()),
-        ]
-        rows += [SheetRow("First words", f"{w.say}: {w.means}", link.sheet.edition) for w in link.sheet.first_words]
+    rows = [*_of_the_chain(link, trace, proof), *(_of_the_sheet(link.sheet) if link.sheet else [])]
     if proof:
         rows += [
-            SheetRow(name.capitalize(), value, "measured: answer on the line") for name, value in proof.identity.items()
+            SheetRow(what.capitalize(), value, "measured: answer on the line") for what, value in proof.identity.items()
         ]
     wiring = wire_map(trace)
     acts = link.sheet.preconditions if link.sheet else []
@@ -82,3 +63,34 @@ def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = 
         cautions=cautions,
         map=wiring,
     )
+
+
+def _of_the_chain(link: Link, trace: Trace, proof: Proof | None) -> list[SheetRow]:
+    """Port, parts, joints and settings, each with what it is known by."""
+    known = {f.subject: f"{f.provenance}: {f.source}" for f in (proof.facts if proof else [])}
+    port = proof.port if proof else (link.address or "not chosen").partition("?")[0]
+    parts = [
+        SheetRow(f"Part {i}", part.name + (f", {part.length_m:g} m" if part.length_m else ""), known.get(f"part {i}", ""))
+        for i, part in enumerate(trace.chain.parts, start=1)
+    ]
+    joints = [
+        SheetRow(f"Joint {j.index}", f"{j.near} into {j.far}", "does not mate" if j.reason else "")
+        for j in trace.chain.joints
+    ]
+    ours, theirs = link.computer_settings, link.device_settings
+    return [
+        SheetRow("Port", port, known.get("port", "")),
+        *parts,
+        *joints,
+        SheetRow("Computer set to", ours.spoken if ours else "unknown", known.get("computer settings", "")),
+        SheetRow("Device set to", theirs.spoken if theirs else "unknown", known.get("device settings", "")),
+    ]
+
+
+def _of_the_sheet(sheet: DeviceEntry) -> list[SheetRow]:
+    """Where it is set, how its lines end, and its first words."""
+    return [
+        SheetRow("Set by", sheet.port.set_by, sheet.edition),
+        SheetRow("Lines end with", Terminator(sheet.end).spoken),
+        *(SheetRow("First words", f"{words.say}: {words.means}", sheet.edition) for words in sheet.first_words),
+    ]

@@ -17,8 +17,8 @@ from humble_courier.documents.link_changes import yaml_text
 from humble_courier.errors import BadInput
 
 Row = tuple[str, ...]  # of a bus: name, address, switches, settings; of points: name, points, start
-MOST_CELLS = 512
-COLUMNS = 16
+MOST_CELLS = 512  # drawn at once; more cannot be told apart on a screen
+COLUMNS = 16  # a row of hexadecimal addresses
 
 
 class Use(StrEnum):
@@ -180,3 +180,11 @@ def moved(plan: PointPlan, model: IoModel) -> list[Row]:
             start, following = following, following + module.points
         made.append((module.name, str(module.points), shown(start, model.radix)))
     return made
+
+
+def address_bank(sheet: DeviceEntry | None) -> BankModel | None:
+    """The switches by which devices of this kind get their address in binary; None where there are none."""
+    bank = next((b for b in sheet.banks if b.codes == "address"), None) if sheet is not None else None
+    if bank is None or bank.table:
+        return None
+    return BankModel(bank.width, bank.msb_first, bank.on_is_zero, bank.offset)

@@ -22,7 +22,7 @@ MOST_BYTES = 1 << 18  # of received bytes: more of them change nothing
 MOST_RECORDING = 256 << 20  # bytes of a recording that are read; the rest is left out, and that is said
 MOST_TOLD = 4096  # bytes told in the answer
 SAME_RATE = 0.03  # heard at a rate this near, the bytes are the sender's own
-FEWEST_BYTES = 1
+FEWEST_BYTES = 1  # without any byte there is nothing to judge
 
 
 @dataclass(frozen=True)

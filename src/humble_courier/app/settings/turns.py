@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from humble_courier.domain.text import escaped
 
 PAUSE = 20  # characters of silence that end what one side says
-MOST_TURNS = 2000
+MOST_TURNS = 2000  # read by a person; the recording itself holds the rest
 
 
 @dataclass(frozen=True)

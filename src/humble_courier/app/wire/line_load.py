@@ -14,6 +14,7 @@ from humble_courier.wiring.length import Stretch, reach
 from humble_courier.wiring.trace import Trace
 
 Rows = list[tuple[str, str]]
+# The usual ones, from the slowest modem to the fastest that plain RS-232 adapters promise.
 RATES = (300, 1200, 2400, 4800, 9600, 19_200, 38_400, 115_200)
 LENGTH = "length "  # key of a part's length: followed by its index
 _CODES = ("too-long", "not-terminated", "bias-too-weak", "line-overloaded", "ground-difference", "pair-split")

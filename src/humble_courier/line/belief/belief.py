@@ -1,7 +1,14 @@
 """What is believed about a sender's settings from received bytes, and with which rate to listen next to learn most.
 
-Bayes over rates, frames, polarities and families of traffic with the tables' probabilities. Bytes depend on each other, so
-the likelihood of n of them is raised to min(0.6, 2.8 / sqrt(n)): without that, claims of 99 % would be right less often.
+Theory of operation. A hypothesis is a rate, a frame, a polarity and a kind of traffic. For a receiver of a given rate
+the tables say how often each of 512 symbols (byte, error or not) is received from each hypothesis; `listen` adds the
+logarithms of what came to those of the prior, which is how often settings are met in the field (Bayes). Symbols are
+not independent, as a character that is read wrong shifts the next one; the likelihood of n of them is therefore
+raised to min(0.6, 2.8 / sqrt(n)): without that, claims of 99 % would be right less often. What a receiver cannot tell
+apart (a second stop bit) is told as one.
+
+The next rate to listen with is the one that parts the leading hypotheses best: the least sum over their pairs of
+sqrt(p q) times the overlap of what would be received, the Bhattacharyya coefficient, raised to the number of symbols.
 """
 
 from dataclasses import dataclass
@@ -15,19 +22,21 @@ from humble_courier.line.belief.tables import FRAMES, KINDS, RATES, heard_at
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.rates import FRAME_PRIORS
 
-SYMBOLS = 512
+SYMBOLS = 512  # 256 byte values, each with and without an error flag
 HELD_BACK, HELD_BACK_ROOT = 0.6, 2.8  # found by trial; benchmarks/test_settings.py shows claimed against true
 INVERTED = 0.03  # lines that are tapped before their level converter are rare (common practice)
 # How often a rate is met, in parts (common practice); every other rate counts one.
 RATE_PARTS = {9600: 25, 115200: 18, 19200: 10, 38400: 8, 4800: 8, 57600: 6, 2400: 5, 1200: 5, 300: 3, 230400: 2, 14400: 2,
               460800: 2, 600: 2, 921600: 2, 28800: 2}  # fmt: skip
+# Rates that every adapter has, spread so that each sender lies within the range of one of them.
 LISTEN_AT = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 38400, 57600, 115200, 230400, 460800)
 REFUTED = -12.0  # nats
 TRUSTED, PLAIN_TRUSTED = float(np.log(30)), float(np.log(1e5))  # nats, for the settings that somebody listened with
+# Fewer may be plain by accident; one damaged byte in thirty is allowed for.
 FEWEST_PLAIN, PLAIN_SHARE = 8, 0.97
 PLAIN = np.frombuffer(TEXT, np.uint8)
 LEADING = 24  # states between which the next listen must decide
-LIKELY = 1e-4
+LIKELY = 1e-4  # less belief is told to nobody
 SAME_TO_A_RECEIVER = {"8N2": "8N1", "7E2": "7E1", "7O2": "7O1"}
 
 

@@ -12,9 +12,9 @@ from humble_courier.line.belief.traffic import Make
 from humble_courier.line.uart import Resync, receive
 from humble_courier.line.wave import COARSE, Wave, character_bits
 
-SYMBOLS = 512
+SYMBOLS = 512  # 256 byte values, each with and without an error flag
 RECEIVER = 9600  # any rate would do
-RUNS, RUN_SYMBOLS = 24, 256
+RUNS, RUN_SYMBOLS = 24, 256  # 6 144 symbols a cell: a dozen of each of the 512 on average
 CLOCK_ERROR = 0.02  # either way
 SLOWEST, FASTEST = 1 / 14, 9.0  # ratio sender to receiver: beyond, all cells look like these
 

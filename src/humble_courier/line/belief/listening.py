@@ -17,11 +17,11 @@ from humble_courier.line.wave import parity_bit
 CERTAIN = 0.99  # of the rate, before it is opened with
 FIRST = 38400  # of all first rates the one that leaves the least to ask (benchmarks/test_settings.py)
 FEWEST = 14  # bytes, and so many different values of them, from which one parity of all is no accident
-FEWEST_VALUES = 6
+FEWEST_VALUES = 6  # of different bytes that must share a parity before it is believed: (1/2)^6 by accident
 MOST_ERRORS = 0.01  # of the bytes of a frame that is right: noise
-ENOUGH = 3.9
+ENOUGH = 3.9  # nats of evidence for a parity over none: odds of 50 to 1
 GUARD, GUARDS = 4, (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200, 230400, 460800, 921600)
-MOST_LISTENS = 40
+MOST_LISTENS = 40  # far beyond what any traffic of the tables takes (benchmarks/test_settings.py)
 
 
 @dataclass(frozen=True)

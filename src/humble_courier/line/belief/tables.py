@@ -25,10 +25,10 @@ STEP = 0.012  # ratios nearer than this (natural logarithm) share a cell
 KINDS = 3  # of runs, in each cell and family
 NATS = 4  # steps of the stored logarithms: finer ones change no answer, and the file must stay small
 SMOOTHED = 40.0  # symbols of the pooled distribution that are added to each cell
-FLOOR = 2e-6
+FLOOR = 2e-6  # of a symbol that was never met: less than one in all runs of a cell
 QUICK, QUICK_SYMBOLS = ("log text", "binary messages", "any bytes"), 192
 LIKE = (0, 0, 0, 1, 2, 2, 1)  # which of these each family is taken for
-SEED = 20_261_124
+SEED = 20_261_124  # so that the tables can be made again, bit by bit
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ from humble_courier.line.wave import parity_bit
 EIGHT, SEVEN_EVEN, SEVEN_ODD, SEVEN_MARK = "8N1", "7E1", "7O1", "7N2"
 SHARED = (EIGHT, SEVEN_EVEN, SEVEN_ODD, SEVEN_MARK)  # frames that one opening asks, by belief
 ALONE = ("8E1", "8O1")
-PLAIN_SHARE = 0.9
+PLAIN_SHARE = 0.9  # of an answer that must be text: noise gives a third (common practice)
 
 
 @dataclass(frozen=True)

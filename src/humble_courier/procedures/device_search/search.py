@@ -1,8 +1,13 @@
 """Finds a silent device. Asked for the next step, told what came; opens nothing, reads no clock.
 
-Each port is listened to first. What speaks by itself is read by `line.belief`, at the rates that tell most. If nothing
-speaks and sending is allowed, trials follow in the order of probability per second. Whatever answers is asked again with
-exact settings, until one answer is clean: only that counts as found.
+Theory of operation. Every port has a search of its own, and the one whose next step is worth most is asked for it. A
+port goes through three states. *Listening*: what speaks by itself is read by `line.belief`, reopened at the rates
+that tell most, until its settings are certain. *Trying*, where sending is allowed: trials by probability per second
+(`trials.py`), each asking several frames and terminators at once (`probes.py`). What comes back is weighed by the
+same tables: with the marks of another rate it brings that rate to the front, and the rest of the plan waits. *Exact*:
+whatever answered is asked again, alone, with each frame that could be, until an answer is clean and no accident of
+another rate; then each terminator alone. Only an exact answer counts as found. Our own words that come back (two-wire
+buses, devices with echo) are never an answer.
 """
 
 from collections.abc import Callable
@@ -22,6 +27,7 @@ from humble_courier.procedures.device_search.trials import Known, Space, Trial, 
 from humble_courier.procedures.steps import Outcome, Step
 
 FIRST_S = 1.5  # the first listen of a port: a talker that speaks once a second is met
+# A talker that speaks every five seconds is met, and a sentence heard whole.
 TALKER_S, TALKER_BYTES, TALKER_QUIET_S = 8.0, 32, 2.5
 FEW = 6  # characters below which nothing is said against a rate
 MOST_ASKED = 4  # times that a short answer is asked for before it is believed

@@ -4,11 +4,10 @@ import re
 
 from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Handshake, Settings
-from humble_courier.domain.text import Terminator
+from humble_courier.domain.text import XOFF, XON, Terminator
 from humble_courier.simulator.devices.behaviour import Behaviour, Command
 from humble_courier.simulator.devices.device import Device
 
-XON, XOFF = 0x11, 0x13
 LONGEST_LINE = 80  # what its input buffer holds; a longer line is thrown away up to the next terminator
 
 

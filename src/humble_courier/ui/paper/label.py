@@ -14,7 +14,7 @@ from humble_courier.ui.paper.link_sheet import memory
 from humble_courier.ui.theme import LIGHT, Theme, load_fonts
 
 WIDTH_MM, HEIGHT_MM = 70.0, 37.0  # one of 24 on a usual sheet of labels (A4, 3 by 8)
-DPI = 288
+DPI = 288  # of label printers
 LARGEST, LEAST = 9.0, 4.5  # points; the text is made smaller until it fits
 
 

@@ -15,8 +15,8 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.ui.theme import LIGHT, Theme, load_fonts
 from humble_courier.ui.widgets.wire_view import MapPainter
 
-DPI = 96
-MAP_WIDTH = 760
+DPI = 96  # at which the sizes of the window fit the page
+MAP_WIDTH = 760  # pixels: a page between its margins
 
 
 def memory() -> tuple[QByteArray, QBuffer]:

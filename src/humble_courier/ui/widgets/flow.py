@@ -4,7 +4,7 @@ from PyQt6.QtCore import QEvent, QRect, QSize
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QWidget
 
-GAP = 8
+GAP = 8  # pixels: the grid
 LEAST_FIELD = 130  # pixels of a field that takes what is left, before it goes into a row of its own
 
 

@@ -16,6 +16,7 @@ from humble_courier.wiring.identify.suspects import NOT_IN_CATALOG, UNKNOWN, Cab
 
 MISSED, FALSE_BEEP = 0.02, 0.005  # a probe that slips is silent; a beep by mistake is rare (common practice)
 STRAY = {True: 0.11, False: 0.03}  # how often two contacts of an uncatalogued cable are joined: across, within one end
+# of the belief: the name, and that nothing else is wrong.
 NAMED, PROVEN = 0.99, 0.97
 HIGH_OHM = 5.0  # a conductor of a few metres has less than one ohm (0.084 ohm/m); more is a bad joint
 OPEN_OHM = 10_000.0  # more than this is no connection but leakage

@@ -18,7 +18,7 @@ UNKNOWN = "unknown"
 # Before anything is measured (common practice: who reaches for the meter has a reason to).
 WHOLE, OPEN, SWAPPED, SHORT = 0.64, 0.20, 0.10, 0.06
 NEIGHBOURS = 0.97  # share of shorts that lie between neighbours
-NOT_IN_CATALOG = 0.05
+NOT_IN_CATALOG = 0.05  # assumed: one cable in twenty is of its own kind
 
 
 @dataclass(frozen=True)
@@ -66,15 +66,7 @@ def line_up(
     """The suspects among the passive parts of the catalog with these two connectors, either way about."""
     faces = [(end.family, end.contacts) for end in ends]
     contacts = tuple(EndContact(e, c) for e, face in enumerate(faces) for c in _contacts(face, shapes))
-    kinds: dict[Label, list[str]] = {}
-    laid: dict[Label, Part] = {}
-    for part in parts:
-        for way in (part, part.turned()):
-            if not way.active and [(e.connector.family, e.connector.contacts) for e in way.ends[:2]] == faces:
-                label = _labels(contacts, [(w.a, w.b) for w in way.conductors])
-                kinds.setdefault(label, [])
-                kinds[label] += [part.id] if part.id not in kinds[label] else []
-                laid.setdefault(label, way)
+    laid, kinds = _by_wiring(parts, faces, contacts)
     beside = _beside(faces, shapes)
     labels: list[Label] = []
     suspects: list[Suspect] = []
@@ -91,6 +83,22 @@ def line_up(
     names = tuple(ids[0] for ids in kinds.values())
     alike = tuple(tuple(ids[1:]) for ids in kinds.values())
     return LineUp((faces[0], faces[1]), contacts, names, alike, tuple(suspects), touches, joined, wires)
+
+
+def _by_wiring(
+    parts: Iterable[Part], faces: list[tuple[str, int]], contacts: tuple[EndContact, ...]
+) -> tuple[dict["Label", Part], dict["Label", list[str]]]:
+    """For each wiring that is met, one part that has it, as it lies, and the ids of all that have it."""
+    laid: dict[Label, Part] = {}
+    kinds: dict[Label, list[str]] = {}
+    ways = [(part.id, way) for part in parts for way in (part, part.turned()) if not way.active]
+    for id_, way in ways:
+        if [(e.connector.family, e.connector.contacts) for e in way.ends[:2]] == faces:
+            label = _labels(contacts, [(w.a, w.b) for w in way.conductors])
+            ids = kinds.setdefault(label, [])
+            ids += [id_] if id_ not in ids else []
+            laid.setdefault(label, way)
+    return laid, kinds
 
 
 def _contacts(face: tuple[str, int], shapes: Mapping[tuple[str, int], ShapeEntry]) -> list[str]:

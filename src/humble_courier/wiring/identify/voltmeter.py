@@ -10,7 +10,7 @@ from humble_courier.domain.hardware import Port
 from humble_courier.domain.signals import Direction, Level, Role, Signal
 from humble_courier.wiring.levels import Levels
 
-SURE = 0.9
+SURE = 0.9  # of the belief in a living port: below that another reading is asked for
 STRAY = 0.01  # share of readings that fit nothing: a probe on the wrong contact
 SPAN_V = 60.0  # over which a stray reading may lie
 METER_V = 0.15  # what a meter and its leads are off by (common practice)
@@ -67,6 +67,11 @@ class PortNamed:
     shares: tuple[tuple[str | None, Level, float], ...] = ()  # role, family, probability of each living guess
 
 
+UNNAMED = "unknown"
+USE = {"dte": "crossed", "dce": "straight"}  # the cable that leads there from a DTE computer
+LIVES = 0.5  # of the belief: more than that says that the port has power
+
+
 def guesses(ports: Iterable[tuple[Port, str | None]]) -> list[Guess]:
     """All guesses for the ports that a connector may be: as in the catalog, and RS-232 ports with logic levels instead."""
     found = []
@@ -89,25 +94,31 @@ def _with_level(port: Port, level: Level) -> Port:
 
 def name_port(levels: Levels, candidates: Sequence[Guess], readings: Sequence[VoltReading]) -> PortNamed:
     """Weigh the guesses against the readings."""
+    weighed = list(zip(candidates, _weights(levels, candidates, readings), strict=True))
+    living = [(g, w) for g, w in weighed if g.alive]
+    alive = sum(w for _, w in living)
+    roles = _sums((g.role or UNNAMED, w) for g, w in living)
+    role, share = max(roles.items(), key=lambda item: item[1], default=(UNNAMED, 0.0))
+    sure = alive > LIVES and share / alive >= SURE and role != UNNAMED
+    families = _sums((g.family, w) for g, w in living)
+    family = max(families, key=lambda f: families[f]) if alive > LIVES else None
+    joint = _sums(((g.role, g.family), w) for g, w in living)
+    best = joint.get((role, family), 0.0) if sure and family is not None else 0.0
+    likeliest = max(living, key=lambda one: one[1])[0].port if sure else None
+    remarks = (*_remarks(readings, family, alive), *_clash(readings))
+    talks = _talks(levels, readings, family, likeliest)
+    shares = tuple((r, f, share) for (r, f), share in joint.items())
+    named = role if sure else UNNAMED
+    return PortNamed(named, family, best, USE.get(named), talks, alive, remarks, shares)
+
+
+def _weights(levels: Levels, candidates: Sequence[Guess], readings: Sequence[VoltReading]) -> list[float]:
+    """Posterior of each guess by Bayes; sums in logarithms, so that many readings do not vanish."""
     logs = [_prior(g, candidates) + sum(_log(levels, g, r) for r in readings) for g in candidates]
     top = max(logs, default=0.0)
     raw = [exp(value - top) for value in logs]
     total = sum(raw) or 1.0
-    weights = [value / total for value in raw]
-    alive = sum(w for g, w in zip(candidates, weights, strict=True) if g.alive)
-    roles = _sums((g.role or "unknown", w) for g, w in zip(candidates, weights, strict=True) if g.alive)
-    role = max(roles, key=lambda r: roles[r], default="unknown")
-    sure = alive > 0.5 and roles.get(role, 0.0) / alive >= SURE and role != "unknown"
-    families = _sums((g.family, w) for g, w in zip(candidates, weights, strict=True) if g.alive)
-    family = max(families, key=lambda f: families[f]) if alive > 0.5 else None
-    joint = _sums(((g.role, g.family), w) for g, w in zip(candidates, weights, strict=True) if g.alive)
-    best = joint.get((role, family), 0.0) if sure and family is not None else 0.0
-    use = {"dte": "crossed", "dce": "straight"}.get(role) if sure else None
-    remarks = (*_remarks(readings, family, alive), *_clash(readings))
-    likeliest = max(zip(weights, candidates, strict=True), key=lambda one: one[0] * one[1].alive, default=None)
-    talks = _talks(levels, readings, family, likeliest[1].port if likeliest and sure else None)
-    shares = tuple((r, f, share) for (r, f), share in joint.items())
-    return PortNamed(role if sure else "unknown", family, best, use, talks, alive, remarks, shares)
+    return [value / total for value in raw]
 
 
 K = TypeVar("K")

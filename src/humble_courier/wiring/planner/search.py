@@ -1,7 +1,19 @@
 """Chain search: from a computer port to a device port, the k best chains out of a kit.
 
-Breadth first over what is electrically laid (`stencil.py`), not over parts: chains that join the same contacts are one
-state. Best first by verdict, then joints, parts, cost, and each part's own history of success.
+Theory of operation. A chain is judged by what it joins, not by what it is made of. So the search goes breadth first
+over *states*: the port behind (the computer's, or that of the last active part), the open connector, and the nets
+laid between the two (`stencil.py`). Chains that join the same contacts are one state, which keeps the `k` best ways
+to it; a kit of a thousand cables has few states. One round lays one more part on every state:
+
+- an active part (an adapter) ends a state: what was laid is judged there, and a new state begins at its other port;
+- a passive part changes the nets; a state in which an input is lost or two senders meet can never work and is
+  dropped;
+- a part from whose far end too many further parts lead to the device is not even tried (`_reach`).
+
+A state whose connector mates with the device is judged twice: by masks, which rule out nearly all, then by the
+tracer, whose word is final. Paths are compared by (parts, cost, doubt, conductors), sums along the path, so the first
+that arrives is the best. The search ends when `k` chains work, or one part beyond the best one: nobody takes longer
+ones along.
 """
 
 from bisect import insort

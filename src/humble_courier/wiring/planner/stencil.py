@@ -1,7 +1,14 @@
 """Parts and ports boiled down to bit masks, so that thousands of chains can be laid end to end in a moment.
 
-A contact is one bit. What has been laid so far is a set of nets: which contacts of the port behind it lead to which contacts
-of the open end. Chains with the same nets are electrically the same, whatever they are made of.
+Theory of operation. A contact name is one bit, whatever connector it stands on. What has been laid so far is a set of
+*nets*, each a pair of masks: which contacts of the port behind it joins, and at which contacts of the open end it
+comes out. A part has such pairs too (near end, far end): its *stencil*. Laying it means: for each net, OR together
+the far masks of all pairs that its open contacts touch (`after`). Where a pair touches two nets, these become one
+(`_joined`, the slow way). A net that neither leads anywhere nor joins several contacts is dropped, and contacts that
+do not matter to the verdict are never followed, so that parts which differ only in such contacts give equal states.
+
+A `Speaker` is a port with the masks by which a state is kept or dropped: inputs that must not be lost, senders that
+must not meet, grounds that a net must not carry together with data.
 """
 
 from collections.abc import Callable

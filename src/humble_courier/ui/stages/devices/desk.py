@@ -34,6 +34,10 @@ class DevicesDesk(StageDesk):
             self._open(0)
         self._say()
 
+    def rest(self) -> None:
+        """The window goes."""
+        self.stage.rest()
+
     def _say(self) -> None:
         headline = "{n} device sheets; {m} of your own"
         own = sum(is_own(id_, self.catalog) for id_ in self._ids)

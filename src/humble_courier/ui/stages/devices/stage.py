@@ -122,3 +122,7 @@ class DevicesStage(StageWidget):
         self.text.setExtraSelections(marks)
         self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.text.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+
+    def rest(self) -> None:
+        """The window goes: what was typed last is not judged any more."""
+        self._pause.stop()

@@ -9,15 +9,19 @@ from humble_courier.app.files import write_whole
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.settings import address_rows as sheets
 from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text, next_start_shown
+from humble_courier.app.settings.address_rows import address_bank
 from humble_courier.app.settings.sockets import sockets
 from humble_courier.app.settings.timings import Figure
 from humble_courier.documents.bus import BankModel
+from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.reader import read_text
+from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.ui.stages.settings.address_page import AddressPage, PlanKind
 from humble_courier.ui.widgets.basics import fill
 from humble_courier.ui.workplace import Workplace
 
+GENERIC_BUS = "rs485-generic"
 RADIXES = [("10", "decimal"), ("8", "octal"), ("16", "hexadecimal")]
 GRID_EMPTY = sheets.Grid(16, ())
 
@@ -52,32 +56,30 @@ class AddressDesk(QObject):
         self._again()
 
     def _begin(self, link: OpenLink) -> None:
+        """What is kept of this link; else what its device's sheet says."""
         sheet, page = link.document.link.sheet, self.page
-        fill(page.bus.kind, [(id_, entry.name) for id_, entry in link.catalog.bus_protocols.items()], "rs485-generic")
-        bank = next((b for b in sheet.banks if b.codes == "address"), None) if sheet is not None else None
-        self._bank = None
-        if bank is not None and not bank.table:
-            self._bank = BankModel(bank.width, bank.msb_first, bank.on_is_zero, bank.offset)
-        kept = {kind: link.plans.get(kind) for kind in (PlanKind.BUS, PlanKind.POINTS)}
-        has_bus = sheet is not None and sheet.addresses is not None
-        if kept[PlanKind.BUS] is not None:
-            self._take(PlanKind.BUS, kept[PlanKind.BUS] or "", "records")
+        fill(page.bus.kind, [(id_, entry.name) for id_, entry in link.catalog.bus_protocols.items()], GENERIC_BUS)
+        self._bank = address_bank(sheet)
+        kept_bus, kept_points = link.plans.get(PlanKind.BUS), link.plans.get(PlanKind.POINTS)
+        if kept_bus is not None:
+            self._take(PlanKind.BUS, kept_bus, "records")
         elif sheet is not None:
-            if sheet.addresses is not None:
-                fill(page.bus.kind, [], sheet.addresses.bus)
-            settings = link.document.link.device_settings
-            page.bus.extra.setText(settings.spoken if settings is not None else "")
-            page.bus.show_rows([(f"{sheet.name} 1", "", "", "")])
-        if kept[PlanKind.POINTS] is not None:
-            self._take(PlanKind.POINTS, kept[PlanKind.POINTS] or "", "records")
+            self._begin_bus(sheet, link.document.link.device_settings)
+        if kept_points is not None:
+            self._take(PlanKind.POINTS, kept_points, "records")
         else:
             page.points.show_rows([("Module 1", "16", "")])
         network = sheet.network if sheet is not None else None
-        page.network.begin(
-            network.factory or "" if network is not None else "",
-            sockets(link.document.simulated),
-        )
+        page.network.begin((network.factory or "") if network is not None else "", sockets(link.document.simulated))
+        has_bus = sheet is not None and sheet.addresses is not None
         page.choose(PlanKind.NETWORK if network is not None and not has_bus else PlanKind.BUS)
+
+    def _begin_bus(self, sheet: DeviceEntry, settings: Settings | None) -> None:
+        """A bus with one device of this kind."""
+        if sheet.addresses is not None:
+            fill(self.page.bus.kind, [], sheet.addresses.bus)
+        self.page.bus.extra.setText(settings.spoken if settings is not None else "")
+        self.page.bus.show_rows([(f"{sheet.name} 1", "", "", "")])
 
     def _again(self) -> None:
         link = self.work.link

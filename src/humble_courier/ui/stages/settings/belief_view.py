@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from humble_courier.app.settings.inferring import Setting
 from humble_courier.ui.theme import Theme
 
-MOST_RATES, MOST_FRAMES = 9, 6
+MOST_RATES, MOST_FRAMES = 9, 6  # what fits beside each other; the rest is less likely
 LEAST_SHARE = 0.002  # less is drawn as a dot
 
 

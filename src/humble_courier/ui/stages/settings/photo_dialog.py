@@ -12,7 +12,7 @@ from humble_courier.errors import BadInput
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
 
-WIDEST, HIGHEST = 820, 420
+WIDEST, HIGHEST = 820, 420  # pixels: a dialog that fits the smallest screen
 
 
 class Framed(QWidget):

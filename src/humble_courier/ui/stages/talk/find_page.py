@@ -12,7 +12,7 @@ from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
 from humble_courier.ui.widgets.flow import FlowRow
 
-SHOWN = 4
+SHOWN = 4  # the newest trials; all stand in the answer of `find`
 
 
 class FindPage(QWidget):

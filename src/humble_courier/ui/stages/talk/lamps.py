@@ -9,7 +9,7 @@ from humble_courier.ui.theme import Theme
 
 OURS = ("RTS", "DTR")
 NAMES = (*OURS, "CTS", "DSR", "DCD", "RI")
-STEP = 74
+STEP = 74  # pixels from lamp to lamp: the longest name and its state
 
 
 class Lamps(QWidget):

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QWidget
 
 from humble_courier.ui.theme import Theme
 
-ROW = 26.0
+ROW = 26.0  # pixels: a line of text with room to breathe
 OUT = 0.001  # below this a suspect counts as ruled out
 
 

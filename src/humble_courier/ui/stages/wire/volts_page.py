@@ -8,7 +8,7 @@ from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import clear, fill, label
 from humble_courier.ui.widgets.faces import Face, FaceView
 
-COLUMNS = 5
+COLUMNS = 5  # as a row of a DE-9 has contacts
 
 
 class VoltsPage(QWidget):
