@@ -83,8 +83,8 @@ def test_a_device_is_found_and_opened_with_what_was_found(window: Window, qtbot:
     qtbot.mouseClick(page.start, LEFT)
     assert desk(window, Stage.TALK).sending and "may send the first words" in window.foot.state.text()
     qtbot.waitUntil(lambda: stage(window, Stage.TALK).headline.text().startswith("Found: 1200 7E1"), timeout=60_000)
+    qtbot.waitUntil(lambda: any(fact.subject == "found" for fact in link.facts()), timeout=10_000)
     assert not desk(window, Stage.TALK).sending and not page.grab().isNull()
-    assert any(fact.subject == "found" for fact in link.facts())
     qtbot.mouseClick(page.adopt, LEFT)
     assert link.live.listening and stage(window, Stage.TALK).page is TalkPage.LISTEN
 

@@ -40,7 +40,9 @@ def _fitting(content: PortLabel, writer: QPdfWriter) -> QTextDocument:
     points = LARGEST
     while True:
         text = QTextDocument()
-        text.documentLayout().setPaintDevice(writer)
+        layout = text.documentLayout()
+        if layout is not None:
+            layout.setPaintDevice(writer)
         text.setDocumentMargin(0)
         font = Theme(LIGHT).font(10)
         font.setPointSizeF(points)

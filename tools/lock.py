@@ -1,0 +1,40 @@
+"""Pins what runs (`requirements.lock`) and, apart from it, what only the checks need (`checks.lock`), with hashes.
+
+Run in an environment of its own, so that its own needs do not end up in the locks:
+    python3 -m venv /tmp/lock && /tmp/lock/bin/pip install pip-tools && /tmp/lock/bin/python -m tools.lock
+"""
+
+import re
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+RUN, CHECKS = ROOT / "requirements.lock", ROOT / "checks.lock"
+COMPILE = [
+    sys.executable, "-m", "piptools", "compile", "-q", "--generate-hashes", "--strip-extras", "--allow-unsafe",
+    "--no-header", "--no-annotate", "--no-emit-index-url", "--no-emit-find-links", "--upgrade", "pyproject.toml",
+]  # fmt: skip
+_ENTRY = re.compile(r"^[a-z0-9].*?(?=^[a-z0-9]|\Z)", re.MULTILINE | re.DOTALL)
+
+
+def _compiled(*options: str) -> dict[str, str]:
+    """Entries by name, each with its hashes."""
+    with tempfile.TemporaryDirectory() as folder:
+        target = Path(folder) / "lock"
+        subprocess.run([*COMPILE, *options, "-o", str(target)], cwd=ROOT, check=True)
+        entries = [found.group().rstrip() for found in _ENTRY.finditer(target.read_text())]
+    return {entry.partition("==")[0]: entry for entry in entries}
+
+
+def main() -> None:
+    """Write both locks."""
+    run = _compiled()
+    RUN.write_text("\n".join(run.values()) + "\n")
+    everything = _compiled("--extra", "dev", "-c", str(RUN))
+    CHECKS.write_text("\n".join(entry for name, entry in everything.items() if name not in run) + "\n")
+
+
+if __name__ == "__main__":
+    main()
