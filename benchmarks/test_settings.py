@@ -6,8 +6,8 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 from numpy.typing import NDArray
-from tests.line.other_traffic import OTHER
-from tests.line.test_belief import listened
+from tests.line.belief.other_traffic import OTHER
+from tests.line.belief.test_belief import listened
 
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief.belief import RATE_PARTS, Belief, counted

@@ -14,7 +14,7 @@ import pytest
 import serial
 from pymodbus.framer import FramerRTU
 from pymodbus.pdu import DecodePDU
-from tests.talk.virtual import drawn, runner
+from tests.procedures.virtual import drawn, runner
 
 from humble_courier.app.talk.device_search import of_protocol
 from humble_courier.catalog.load import Catalog

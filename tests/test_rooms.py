@@ -70,3 +70,16 @@ def test_importing_the_window_loads_nothing_heavy(module: str) -> None:
     code = f"import sys, {module}; print(*(name for name in {HEAVY!r} if name in sys.modules))"
     loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split()
     assert loaded == []
+
+
+def test_tests_mirror_the_package() -> None:
+    """`tests/wiring/planner/test_search.py` tests `wiring/planner/search.py`; `test_planner.py` would test the room."""
+    tests, strays = Path(__file__).parent, []
+    for path in tests.rglob("test_*.py"):
+        place = path.parent.relative_to(tests)
+        if place == Path():
+            continue
+        modules = {module.stem for module in (PACKAGE / place).glob("*.py")} | {path.parent.name}
+        if path.stem.removeprefix("test_") not in modules:
+            strays.append(str(path.relative_to(tests)))
+    assert strays == []

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.cli.test_commands import run
+from tests.cli.test_cli import run
 
 BUS = """courier: bus/1
 protocol: modbus-rtu

@@ -7,7 +7,7 @@ import pytest
 
 from humble_courier.app.port.drivers import REFERENCE
 from humble_courier.simulator.machine import SimulatedMachine
-from tests.cli.test_commands import run
+from tests.cli.test_cli import run
 from tests.host.conftest import CH341, FTDI
 
 PLAN = """courier: port-numbers/1

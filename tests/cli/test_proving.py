@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from humble_courier.protocols.nmea import sentence
-from tests.cli.test_commands import run
+from tests.cli.test_cli import run
 
 
 def test_find_by_the_sheet_says_first_what_it_sends() -> None:

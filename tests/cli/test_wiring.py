@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.cli.test_commands import run
+from tests.cli.test_cli import run
 
 LINK = "courier: link/1\ncomputer: {port: usb-a}\ndevice: {device: gauge-logger}\n"
 GREY = """  - id: grey-lead

@@ -15,7 +15,7 @@ from humble_courier.protocols.registry import all_specs, looks_spoken, spec_name
 from humble_courier.protocols.spec import Check
 from humble_courier.simulator.devices import make
 from humble_courier.simulator.devices.behaviour import Behaviour, Talk
-from tests.protocols.test_codecs import STREAMS
+from tests.protocols.test_spec import STREAMS
 
 CATALOG = Catalog()
 OF_CLI = ["text", "scpi", "nmea-0183", "modbus-rtu", "modbus-ascii", "mstp", "df1", "kiss", "j1708", "j1939", "can-ascii"]

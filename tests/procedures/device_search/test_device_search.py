@@ -33,7 +33,7 @@ from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import Device, silent
 from humble_courier.simulator.devices.make import device
 from humble_courier.simulator.devices.units import ModbusUnits
-from tests.talk.virtual import drawn, runner
+from tests.procedures.virtual import drawn, runner
 
 UNITS = of_protocol(MODBUS_RTU, 1, 247)[0]
 

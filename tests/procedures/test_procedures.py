@@ -20,7 +20,7 @@ from humble_courier.protocols.iso14230 import RATE, FastStart
 from humble_courier.simulator.bench import Bench, Wires
 from humble_courier.simulator.devices.device import Device
 from humble_courier.simulator.port import SimulatedPort
-from tests.talk.virtual import VirtualPort
+from tests.procedures.virtual import VirtualPort
 
 
 def timed(clock: ManualClock) -> Runner:

@@ -10,7 +10,7 @@ from humble_courier.line.belief.belief import Belief, counted
 from humble_courier.line.belief.listening import Listening
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.uart import Resync, receive
-from tests.line.other_traffic import OTHER
+from tests.line.belief.other_traffic import OTHER
 
 Heard = tuple[NDArray[np.uint8], NDArray[np.bool_]]
 

@@ -32,7 +32,7 @@ from humble_courier.protocols.spelled import numbers, spelled
 from humble_courier.protocols.talker import FORMATTERS, Fix, Talker, Track, body
 from humble_courier.protocols.unknown import check_of, shape
 from tests.conftest import until
-from tests.protocols.test_codecs import STREAMS
+from tests.protocols.test_spec import STREAMS
 
 CATALOG = Catalog()
 
