@@ -1,6 +1,7 @@
 """Timing and flow: characters, uploads, round trips, gaps that protocols demand, buffers, the load of a talker."""
 
 from dataclasses import dataclass
+from math import ceil
 
 from humble_courier.domain.settings import Settings
 
@@ -75,7 +76,7 @@ def buffer_flow(settings: Settings, count: int, takes_per_s: float, buffer: int)
     lasts = count / comes
     if fills_after >= lasts:
         return Flow(0, None, grows * lasts)
-    return Flow(int((lasts - fills_after) * grows), fills_after, buffer)
+    return Flow(ceil((lasts - fills_after) * grows), fills_after, buffer)  # part of a byte lost is a byte lost
 
 
 def talker_load(settings: Settings, sentences: dict[int, float]) -> float:

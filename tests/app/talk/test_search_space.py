@@ -2,12 +2,16 @@
 
 import pytest
 
-from humble_courier.app.talk.device_search import finder, search
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.proof import make_proof
+from humble_courier.app.talk.device_search import finder, search, wanted_here
 from humble_courier.app.talk.search_space import cells, counted, row_of, spoken, told
+from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Settings
-from humble_courier.errors import MachineRefused, Refusal
+from humble_courier.errors import BadInput, MachineRefused, Refusal
 from humble_courier.procedures.device_search.search import DeviceSearch
 from humble_courier.procedures.steps import Outcome
 
@@ -69,3 +73,24 @@ def test_one_that_runs_shows_where_it_is() -> None:
 @pytest.mark.parametrize(("seconds", "text"), [(1.4, "1 s"), (119, "119 s"), (180, "3 min"), (9000, "2.5 h")])
 def test_times_for_people(seconds: float, text: str) -> None:
     assert spoken(seconds) == text and counted(1, "trial") == "1 trial" and counted(2, "trial") == "2 trials"
+
+
+def test_what_the_window_asks_for(catalog: Catalog) -> None:
+    """The link's own port with its bench behind it, other words as they stand, and what worked here goes first."""
+    model = new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], "sim://bench/gauge-logger", catalog)
+    link = resolve_link(model, catalog)
+    proof = make_proof(link, Evidence(), [], [])
+    wanted = wanted_here(link, "sim://bench/gauge-logger  /dev/ttyUSB7", catalog, False, True, [proof])
+    own, other = wanted.known.addresses
+    assert "link=" in own and other == "/dev/ttyUSB7"
+    assert Settings.parse(proof.computer_settings) in [settings for settings, _ in wanted.known.likely]
+    assert wanted.known.armed and wanted.sheet is None
+    assert wanted_here(link, "p", catalog, True, False).sheet is link.sheet
+    with pytest.raises(BadInput, match="name one port"):
+        wanted_here(link, "  ", catalog, True, False)
+
+
+def test_a_search_is_laid_out_once() -> None:
+    wanted = search(["p"], CATALOG, armed=True)
+    assert not wanted.laid_out and wanted.lay_out() is wanted and wanted.laid_out
+    assert wanted.spaces is wanted.spaces

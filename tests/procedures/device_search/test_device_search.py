@@ -174,9 +174,9 @@ def test_nothing_but_noise_is_garbled_and_ends() -> None:
     machine = finder(search(["p"], CATALOG, CATALOG.device("gauge-logger"), armed=True, rates=[9600]))
     noise = Noise()
     noise.skip(60.0)
-    runner({"p": (noise, Settings(9600, Frame(8, Parity.MARK)))}, ManualClock(1000.0)).run(machine)
-    found = machine.found
-    assert found is None or found.protocol == "binary", "noise must not be taken for an answer in words"
+    runner({"p": (noise, Settings(9600, Frame(8, Parity.SPACE)))}, ManualClock(1000.0)).run(machine)
+    assert machine.found is None, f"noise was taken for {machine.found}"
+    assert machine.ends["p"][0] is SearchEnd.GARBLED
 
 
 def test_a_device_that_never_stops_talking_is_read() -> None:

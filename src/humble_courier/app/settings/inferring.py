@@ -79,7 +79,10 @@ def infer_file(
         raise BadInput("say with which settings the bytes were received: --heard-as 9600,8N1", file=path)
     if not data:
         raise BadInput("the file is empty: record while something is sent", file=path)
-    return infer_bytes(data[:MOST_BYTES], heard_as, marked=kind == "marked")
+    try:
+        return infer_bytes(data[:MOST_BYTES], heard_as, marked=kind == "marked")
+    except BadInput as error:
+        raise BadInput(error.text, file=path) from None
 
 
 def read_file(path: Path) -> tuple[bytes, bool]:

@@ -6,7 +6,7 @@ from humble_courier.ui.stages.settings.address_page import AddressPage
 from humble_courier.ui.stages.settings.capture_page import CapturePage
 from humble_courier.ui.stages.settings.ends_page import EndsPage
 from humble_courier.ui.stages.settings.figures_page import FiguresPage
-from humble_courier.ui.stages.settings.match_page import MatchPage
+from humble_courier.ui.stages.settings.both_ends_page import BothEndsPage
 from humble_courier.ui.stages.settings.switches_page import SwitchesPage
 
 
@@ -15,7 +15,7 @@ class SettingsStage(PagesStage[SettingsPage]):
 
     def __init__(self) -> None:
         super().__init__()
-        self.ends, self.match, self.switches = EndsPage(), MatchPage(), SwitchesPage()
+        self.ends, self.match, self.switches = EndsPage(), BothEndsPage(), SwitchesPage()
         self.capture, self.figures, self.address = CapturePage(), FiguresPage(), AddressPage()
         self.lay_out(
             {

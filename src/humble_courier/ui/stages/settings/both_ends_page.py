@@ -9,7 +9,7 @@ from humble_courier.ui.widgets.basics import clear, label
 from humble_courier.ui.widgets.steps_view import Mark
 
 
-class MatchPage(QWidget):
+class BothEndsPage(QWidget):
     """One line a setting; those that differ say what they look like and what to do."""
 
     def __init__(self) -> None:
