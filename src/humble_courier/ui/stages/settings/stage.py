@@ -3,10 +3,10 @@
 from humble_courier.app.link.stages import SettingsPage
 from humble_courier.ui.stage_widget import PagesStage
 from humble_courier.ui.stages.settings.address_page import AddressPage
+from humble_courier.ui.stages.settings.both_ends_page import BothEndsPage
 from humble_courier.ui.stages.settings.capture_page import CapturePage
 from humble_courier.ui.stages.settings.ends_page import EndsPage
 from humble_courier.ui.stages.settings.figures_page import FiguresPage
-from humble_courier.ui.stages.settings.both_ends_page import BothEndsPage
 from humble_courier.ui.stages.settings.switches_page import SwitchesPage
 
 
