@@ -165,21 +165,21 @@ def test_the_window_under_four_megabits(benchmark: Callable[..., object], tmp_pa
     import msgspec
     from PyQt6.QtWidgets import QApplication
 
-    from humble_courier.ui.start import application, open_records
+    from humble_courier.ui.start import application, show_records
     from humble_courier.ui.theme import Theme
     from humble_courier.ui.window import Window
 
     app: QApplication = application()
     window = Window(Catalog(), Theme())
     window.show()
-    open_records(window, tmp_path / "demo", demo=True)
-    bench = window.bench
-    assert bench is not None
+    show_records(window, tmp_path / "demo", demo=True)
+    link = window.work.link
+    assert link is not None
     count, turns = 5 * MEGABITS // 10, []
     with talker(count, MEGABITS) as (name, go):
-        bench.change(msgspec.structs.replace(bench.model, address=name))
+        link.change(msgspec.structs.replace(link.document.model, address=name))
         window.go_to("speech")
-        bench.listen()
+        link.listen()
         go.set()
 
         def watch() -> None:
@@ -191,10 +191,10 @@ def test_the_window_under_four_megabits(benchmark: Callable[..., object], tmp_pa
                 time.sleep(0.002)
 
         benchmark.pedantic(watch, rounds=1)  # type: ignore[attr-defined]
-        while bench.session is not None and bench.session.bytes_heard < count:
+        while link.live.session is not None and link.live.session.bytes_heard < count and link.live.error is None:
             app.processEvents()
     busy = [turn for turn in turns if turn > 0.3]
-    heard = bench.session.bytes_heard if bench.session else 0
+    heard = link.live.session.bytes_heard if link.live.session else 0
     window.close()
     p95, slowest = np.percentile(busy, 95), max(busy)
     print(f"\nwindow: 95 % of its turns within {p95:.0f} ms, slowest {slowest:.0f} ms; {heard} of {count} bytes")
