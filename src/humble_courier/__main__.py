@@ -1,6 +1,10 @@
 """Entry point: joins the command line with the window's room, and turns every failure into one clear line."""
 
 import gc
+
+# Loading modules makes many objects and no garbage: looking for it every 700 objects costs a tenth of a short command.
+gc.set_threshold(50_000, 20, 20)
+
 import os
 import sys
 from pathlib import Path
@@ -14,10 +18,6 @@ from humble_courier.errors import CourierError
 
 if TYPE_CHECKING:
     from humble_courier.app.wire.planning import Build
-
-
-# Loading modules makes many objects and no garbage: looking for it every 700 objects costs a tenth of a short command.
-gc.set_threshold(50_000, 20, 20)
 
 
 class _Rooms:
