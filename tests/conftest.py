@@ -1,6 +1,7 @@
 """What many tests need."""
 
 import os
+import tempfile
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -13,6 +14,7 @@ from humble_courier.app.link.open_link import OpenLink
 from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
 
+os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="courier-tests-")  # logs of commands do not go where a person's are
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")  # the run in a real window says xcb
 
 # A slow or busy machine is no fault: no deadline, and no complaint that examples take long to make.

@@ -37,6 +37,7 @@ class Refusal(StrEnum):
     NOT_A_PORT = "not-a-port"
     GONE = "gone"
     NOT_ARMED = "not-armed"
+    HELD_OFF = "held-off"
     DISK_FULL = "disk-full"
     LOCKED = "locked"
     DAMAGED = "damaged"
@@ -70,3 +71,15 @@ class PortGone(MachineRefused):
 
     def __init__(self, text: str, remedy: str = "") -> None:
         super().__init__(text, remedy, Refusal.GONE)
+
+
+class HeldOff(MachineRefused):
+    """The far end does not let us send: its handshake says wait, and the deadline has passed."""
+
+    def __init__(self, unsent: int) -> None:
+        self.unsent = unsent
+        super().__init__(
+            f"the device holds us off: {unsent} bytes were not sent",
+            "Look at its CTS or at what it does; where it has no handshake, choose none",
+            Refusal.HELD_OFF,
+        )

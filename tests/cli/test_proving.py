@@ -46,14 +46,16 @@ def test_wrong_input_is_one_line(words: list[str], error: str) -> None:
 
 
 def test_loopback_and_latency() -> None:
-    code, out, err = run("loopback", "sim://bench/loop-back", "--rate", "115200", "--long", "2048", "--json")
+    code, out, err = run("loopback", "sim://bench/loop-back", "--rate", "115200", "--long", "2048", "--json", "--arm")
     told = json.loads(out)
     assert code == 0 and told["verdict"] == "proven" and told["errors"] == 0 and told["long"]["code"] == "whole"
     assert told["lines"] == {"rts_cts": True, "dtr_dsr": True, "dtr_dcd": True} and "a plug must be there" in err
-    code, out, _ = run("latency", "sim://bench/loop-back?latency=16", "--settings", "115200,8N1", "--times", "9", "--json")
+    code, out, _ = run(
+        "latency", "sim://bench/loop-back?latency=16", "--settings", "115200,8N1", "--times", "9", "--json", "--arm"
+    )
     told = json.loads(out)
     assert code == 0 and 15 < told["ms"]["p50"] < 40 and {g["verdict"] for g in told["good_for"]} >= {"good", "will-fail"}
-    code, _, err = run("loopback", "/dev/ttyNONE")
+    code, _, err = run("loopback", "/dev/ttyNONE", "--arm")
     assert code == 3 and "there is no port" in err
 
 

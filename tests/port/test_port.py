@@ -18,6 +18,7 @@ from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, MachineRefused, PortGone
 from humble_courier.port.driver import BackgroundDriver, Driver
+from humble_courier.port.permit import Permit
 from humble_courier.port.port import OpenLines, open_port
 from humble_courier.port.session import Session
 from tests.conftest import until
@@ -185,7 +186,7 @@ def test_device_servers_on_the_network(scheme: str) -> None:
     ready.wait()
     port = open_port(f"{scheme}://127.0.0.1:{listener.getsockname()[1]}", Settings.parse("9600,8N1"))
     try:
-        port.write(b"ID\r\n")
+        port.write(b"ID\r\n", Permit("a test"), 1.0)
         heard = bytearray()
         until(lambda: heard.extend(port.read()) or b"ID SKW" in heard)
     finally:

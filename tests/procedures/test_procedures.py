@@ -10,6 +10,7 @@ from humble_courier import simulator
 from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
+from humble_courier.port.permit import Permit
 from humble_courier.port.port import OpenLines, OpenPort, open_port
 from humble_courier.procedures.endurance import Endurance
 from humble_courier.procedures.latency import Latency, WaitFit, judged
@@ -41,7 +42,7 @@ def timed(clock: ManualClock) -> Runner:
             patch.setattr(serial, "serial_for_url", with_clock)
             return open_port(address, settings, lines)
 
-    return Runner(clock=clock, opens=opens)
+    return Runner(clock=clock, opens=opens, permit=Permit("the words of a test"))
 
 
 @pytest.mark.parametrize(
@@ -136,5 +137,5 @@ def test_a_controller_is_woken_on_one_wire(answer: str, keys: tuple[int, int] | 
     bench = Bench(KLine(bytes.fromhex(answer)), at, wires, {}, 0.0)
     port, start = VirtualPort(bench, clock, "k"), FastStart()
     port.set(at)
-    wake(port, start, clock)  # type: ignore[arg-type]
+    wake(port, start, clock, Permit("the wake-up"))  # type: ignore[arg-type]
     assert start.keys == keys and bool(start.refusal) is refused

@@ -10,6 +10,7 @@ from humble_courier.domain.lines import Lines
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.errors import MachineRefused, Refusal
 from humble_courier.line.marked import stuff
+from humble_courier.port.permit import Permit, checked
 from humble_courier.port.port import OpenLines
 from humble_courier.procedures.runner import Runner
 from humble_courier.simulator.bench import Bench, Wires
@@ -36,7 +37,8 @@ class VirtualPort:
         self._clock.wait(until if event is None else min(until, max(event, self._clock.now())))
         return stuff([one for _, one in self._bench.advance(self._clock.now())])
 
-    def write(self, data: bytes) -> None:
+    def write(self, data: bytes, permit: Permit | None, within_s: float) -> None:
+        checked(permit)
         self._bench.write(data, self._clock.now())
 
     def set(self, settings: Settings) -> None:
@@ -45,11 +47,13 @@ class VirtualPort:
     def forget(self) -> None:
         self._bench.advance(self._clock.now())
 
-    def send_break(self, seconds: float) -> None:
+    def send_break(self, seconds: float, permit: Permit | None) -> None:
+        checked(permit)
         self._bench.send_break(seconds, self._clock.now())
         self._clock.wait(self._clock.now() + seconds)
 
-    def set_lines(self, dtr: bool, rts: bool) -> None:
+    def set_lines(self, dtr: bool, rts: bool, permit: Permit | None) -> None:
+        checked(permit)
         self._bench.set_line("DTR", dtr, self._clock.now())
         self._bench.set_line("RTS", rts, self._clock.now())
 
@@ -57,11 +61,13 @@ class VirtualPort:
         at = self._clock.now()
         return Lines(None, None, *(self._bench.line(name, at) for name in ("CTS", "DSR", "DCD", "RI")))
 
-    def close(self) -> None:
-        pass
+    def close(self) -> int:
+        return 0
 
 
-def runner(devices: dict[str, tuple[Device, Settings]], clock: ManualClock, wires: Wires | None = None) -> Runner:
+def runner(
+    devices: dict[str, tuple[Device, Settings]], clock: ManualClock, wires: Wires | None = None, armed: bool = True
+) -> Runner:
     """A runner over benches in virtual time; an address without a device is no port."""
     benches = {a: Bench(d, s, wires or Wires.ideal(), {}, clock.now() - 60.0) for a, (d, s) in devices.items()}
     for bench in benches.values():
@@ -75,7 +81,7 @@ def runner(devices: dict[str, tuple[Device, Settings]], clock: ManualClock, wire
         port.set(settings)
         return port
 
-    return Runner(clock=clock, opens=opens)  # type: ignore[arg-type]
+    return Runner(clock=clock, opens=opens, permit=Permit("the words of a test") if armed else None)  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True)

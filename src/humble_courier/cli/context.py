@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Protocol
 import typer
 
 if TYPE_CHECKING:
+    from humble_courier.app.talk.line_logs import LineLog
     from humble_courier.app.wire.planning import Build
 
 
@@ -42,3 +43,11 @@ def of(ctx: typer.Context) -> Context:
     found = ctx.find_object(Context)
     assert found is not None
     return found
+
+
+def log_of(ctx: typer.Context, what: str) -> "LineLog":
+    """The log of a command that opens a port, beside the records."""
+    from humble_courier.app.folders import data_folder
+    from humble_courier.app.talk.line_logs import new_log
+
+    return new_log(data_folder(of(ctx).data), what)

@@ -6,6 +6,7 @@ from typing import Annotated
 import typer
 
 from humble_courier.app.trade import open_catalog
+from humble_courier.cli.context import log_of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import line, print_json
 from humble_courier.domain.settings import Settings
@@ -22,6 +23,7 @@ def _before(text: str, json: bool) -> None:
 
 
 def find(
+    ctx: typer.Context,
     addresses: Annotated[list[str], typer.Argument(help="One or more port addresses.")],
     device: Annotated[str | None, typer.Option(help="A device of the catalog: its settings and words go first.")] = None,
     arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it the ports are only listened to.")] = False,
@@ -40,7 +42,8 @@ def find(
     before = [Settings.parse(text) for text in worked or ()]
     wanted = search_for(addresses, catalog, sheet, arm, probe, _range(units), before)
     _before(f"{wanted.says} At most {spoken(wanted.longest_s)}.", json)
-    search, found = run(wanted)
+    log = log_of(ctx, "find")
+    search, found = run(wanted, log=log)
     seconds = sum(tried.seconds for tried in search.tried)
     if json:
         print_json({
@@ -52,7 +55,7 @@ def find(
                         "seconds": round(t.seconds, 3)} for t in search.tried],
             "ports": [{"address": a, "ended": end.value, "why": why} for a, (end, why) in search.ends.items()],
             "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(search.left, 4),
-            "notes": search.notes,
+            "notes": search.notes, "log": str(log.path),
         })  # fmt: skip
     else:
         for address, (end, why) in search.ends.items():
@@ -82,17 +85,20 @@ def _range(text: str | None) -> tuple[int, int] | None:
 
 
 def loopback(
+    ctx: typer.Context,
     address: Address,
     rate: Annotated[list[int] | None, typer.Option(help="Rates to try in place of 9600 and 115200.")] = None,
+    arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it nothing leaves the port.")] = False,
     long: Annotated[int, typer.Option(min=0, max=50_000_000, help="Bytes of a long transfer after that.")] = 0,
     json: Json = False,
 ) -> None:
-    """Prove port, driver and cable with a loop-back plug at the far end."""
+    """Prove port, driver and cable with a loop-back plug at the far end. Needs --arm; take the device off first."""
     from humble_courier.app.talk.proving import loop_back
 
     for one in rate or ():
         Settings.parse(f"{one},8N1")
-    proof = loop_back(address, tuple(rate) if rate else None, long, lambda text: _before(text, json))
+    log = log_of(ctx, "loopback")
+    proof = loop_back(address, arm, tuple(rate) if rate else None, long, lambda text: _before(text, json), log)
     loop, endurance = proof.loop, proof.endurance
     if loop.refusal:
         raise MachineRefused(loop.refusal)
@@ -108,7 +114,7 @@ def loopback(
             else {"sent": endurance.sent, "code": endurance.verdict[0], "text": endurance.verdict[1]}
         )
         print_json({"bytes": sent, "errors": errors, "lines": loop.pairs, "verdict": loop.verdict.value, "rates": rates,
-                    "long": transfer})  # fmt: skip
+                    "long": transfer, "log": str(log.path)})  # fmt: skip
     else:
         for r in loop.results:
             line(f"{r.settings.spoken}: {r.sent - r.errors} of {r.sent} bytes came back")
@@ -123,27 +129,30 @@ def loopback(
 
 
 def latency(
+    ctx: typer.Context,
     address: Address,
     settings: Annotated[str, typer.Option("--settings", help="RATE,FRAME[,HANDSHAKE] of this end.")],
     text: Annotated[str, typer.Option(help="Words to time; else one character that a loop-back plug returns.")] = "",
     end: Annotated[Terminator, typer.Option(help="How the words end.")] = Terminator.NONE,
     times: Annotated[int, typer.Option(min=1, max=10_000, help="How often.")] = 60,
+    arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it nothing leaves the port.")] = False,
     json: Json = False,
 ) -> None:
-    """Time the round trip, and tell which protocols bear it."""
+    """Time the round trip, and tell which protocols bear it. Needs --arm."""
     from humble_courier.app.talk.proving import measure
 
     wanted = Settings.parse(settings)
     say = octets(text) + end.octets if text else b"U"
-    _before(f"Sends “{text or 'U'}” {times} times.", json)
-    timed, good_for = measure(address, wanted, say, times, open_catalog())
+    log = log_of(ctx, "latency")
+    timed, good_for = measure(address, arm, wanted, say, times, open_catalog(), lambda text: _before(text, json), log)
     if timed.refusal:
         raise MachineRefused(timed.refusal)
     figures = timed.figures()
     if json:
         told = [{"protocol": g.protocol, "verdict": g.verdict.value, "waits_ms": g.waits_ms, "why": g.why} for g in good_for]
         ms = {name: round(value, 3) for name, value in figures.items()} if figures else None
-        print_json({"ms": ms, "good_for": told, "missed": timed.missed, "line_ms": round(timed.line_ms, 3)})
+        print_json({"ms": ms, "good_for": told, "missed": timed.missed, "line_ms": round(timed.line_ms, 3),
+                    "log": str(log.path)})  # fmt: skip
     elif figures is None:
         line("Nothing came back: no plug at the far end, or nothing answers these words.")
     else:
@@ -157,6 +166,7 @@ def latency(
 
 
 def wake(
+    ctx: typer.Context,
     address: Address,
     target: Annotated[str, typer.Option(help="Address of the controller, in hexadecimal; 33 is whoever is there.")] = "33",
     arm: Annotated[bool, typer.Option("--arm", help="Allow it. Without it nothing is sent.")] = False,
@@ -171,7 +181,7 @@ def wake(
         number = -1
     if not 0 <= number <= 0xFF:
         raise BadInput(f"--target {target}: expected two hexadecimal digits, as in 33")
-    start = fast_start(address, arm, number)
+    start = fast_start(address, arm, number, log_of(ctx, "wake"))
     if json:
         print_json({"keys": None if start.keys is None else [f"{k:02X}" for k in start.keys], "refusal": start.refusal})
     elif start.keys is not None:

@@ -5,6 +5,7 @@ from typing import Annotated
 
 import typer
 
+from humble_courier.cli.context import log_of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import line, print_json
 from humble_courier.domain.settings import Settings
@@ -22,6 +23,7 @@ _LOOKS = {
 
 
 def listen(
+    ctx: typer.Context,
     address: Address,
     settings: SettingsText,
     seconds: Annotated[float, typer.Option(min=0.01, max=86_400, help="How long.")] = 5.0,
@@ -31,15 +33,16 @@ def listen(
     wanted = Settings.parse(settings)
     from humble_courier.app.talk.one_call import listen as hear
 
-    result = hear(address, wanted, seconds)
+    log = log_of(ctx, "listen")
+    result = hear(address, wanted, seconds, log)
     if json:
-        print_json(
-            {"bytes": result.data.hex(), "text": result.text, "errors": result.errors, "looks_like": result.looks_like}
-        )
+        told = {"bytes": result.data.hex(), "text": result.text, "errors": result.errors, "looks_like": result.looks_like}
+        print_json({**told, "log": str(log.path)})
     else:
         for part in result.data.splitlines():
             line(printable(part))
         line(f"{len(result.data)} bytes, {result.errors} with errors. {_LOOKS[result.looks_like]}")
+        line(f"Kept in {log.path}.")
     if result.gone is not None:
         raise result.gone
     if not result.data:
@@ -47,6 +50,7 @@ def listen(
 
 
 def say(
+    ctx: typer.Context,
     address: Address,
     settings: SettingsText,
     text: Annotated[str, typer.Option(help="The line to send.")],
@@ -60,7 +64,8 @@ def say(
     wanted = Settings.parse(settings)
     from humble_courier.app.talk.one_call import say as tell
 
-    result = tell(address, wanted, text, end, expect, arm, timeout)
+    log = log_of(ctx, "say")
+    result = tell(address, wanted, text, end, expect, arm, timeout, log)
     if json:
         sent, received = result.sent.decode("latin-1"), result.received.decode("latin-1")
         print_json(
@@ -70,14 +75,19 @@ def say(
                 "matched": result.matched,
                 "fields": result.fields,
                 "ms": round(result.ms, 1),
+                "unsent": result.unsent,
+                "log": str(log.path),
             }
         )
     else:
         line(f"said  {printable(result.sent)}  ({end.spoken})")
+        if result.unsent:
+            line(f"not sent: the last {result.unsent} of {len(result.sent)} bytes, the device held us off")
         line(f"heard {result.text or 'nothing'}" + (f"  after {result.ms:.0f} ms" if result.received else ""))
         for name, value in result.fields.items():
             line(f"  {name}: {value}")
-    if result.matched is False or not result.received:
+        line(f"Kept in {log.path}.")
+    if result.matched is False or not result.received or result.unsent:
         raise typer.Exit(1)
 
 

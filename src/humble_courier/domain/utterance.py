@@ -18,7 +18,8 @@ class Who(StrEnum):
 class Utterance:
     """What one side said without a pause: bytes, places of those in doubt; times in seconds since the epoch.
 
-    `meaning`: what it says, for people; `looked_at`: whether that was asked already.
+    `meaning`: what it says, for people; `looked_at`: whether that was asked already; `unsent`: how many of its
+    last bytes did not leave.
     """
 
     who: Who
@@ -29,6 +30,7 @@ class Utterance:
     meaning: str = ""
     closed: bool = False
     looked_at: bool = False
+    unsent: int = 0
 
     def __len__(self) -> int:
         return len(self.said)

@@ -1,22 +1,35 @@
-"""The thin driver: owns the port, feeds the session, sends what the session hands out. Decides nothing."""
+"""The thin driver: owns the port, feeds the session, sends what the session hands out. Decides nothing.
+
+What is to be sent waits in `_out` and is handed over as the port takes it, between two reads: a device that holds us off
+keeps neither the reading nor the end of it waiting. When the permit is taken back, what has not left is thrown away, here
+and in the port, and shown as not sent.
+"""
 
 import queue
 import threading
 import time
+from collections import deque
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Protocol
 
 from humble_courier.domain.received import Chunk
 from humble_courier.domain.text import Terminator, octets
-from humble_courier.errors import CourierError
+from humble_courier.errors import BadInput, CourierError, HeldOff, NotArmed
+from humble_courier.port.permit import Permit, checked
 from humble_courier.port.port import OpenPort
 from humble_courier.port.session import Session
 
+HELD_OFF_S = 30.0  # a plotter with a full buffer draws for seconds before it takes more (common practice); ten times that
+JOIN_S = 2.0  # for the thread of a port whose system call does not come back
 LINES_EVERY_S = 0.2  # lamps that follow within a fifth of a second look immediate; asking costs a system call each
 
 
 class Log(Protocol):
     """Who keeps what is heard and said."""
+
+    def begin(self, address: str, settings: str) -> None:
+        """A port is open, at these settings."""
 
     def heard(self, t: float, chunk: Chunk) -> None:
         """Bytes that came at `t`, seconds since the epoch."""
@@ -24,8 +37,21 @@ class Log(Protocol):
     def said(self, t: float, data: bytes) -> None:
         """Bytes that were sent."""
 
+    def not_sent(self, t: float, count: int) -> None:
+        """The last `count` bytes of those that were to be sent were not."""
+
     def close(self) -> None:
         """No more will come."""
+
+
+@dataclass
+class _Outgoing:
+    """What has not left yet. `left`: bytes that had not, when it was last seen to move, at `since`."""
+
+    rest: bytes
+    permit: Permit
+    left: int
+    since: float
 
 
 class Driver:
@@ -35,9 +61,14 @@ class Driver:
         self.port, self.session, self.log = port, session, log
         self.lock = threading.Lock()  # held while the session changes, never while the port is waited for
         self._lines_at = 0.0
+        self._out: deque[_Outgoing] = deque()
 
     def step(self) -> Chunk:
-        """Read once (at most a few hundredths of a second), feed the session; returns what came, without marks."""
+        """Hand over what is to be sent, read once (at most a few hundredths of a second), feed the session.
+
+        Returns what came, without marks. Raises PortGone, and HeldOff when nothing has left for half a minute.
+        """
+        self._push()
         data = self.port.read()
         now = time.monotonic()
         if now - self._lines_at > LINES_EVERY_S:
@@ -55,28 +86,81 @@ class Driver:
         return self.say_bytes(octets(text) + end.octets, meaning)
 
     def say_bytes(self, data: bytes, meaning: str = "") -> bytes:
-        """Send bytes; raises MachineRefused while listening only."""
+        """Send bytes, as fast as the port takes them; raises NotArmed while listening only, PortGone."""
         t = time.time()
+        permit = checked(self.session.permit)  # held on to: another thread may take it from the session meanwhile
         with self.lock:
             data = self.session.say_bytes(t, data, meaning)
         if self.log is not None:
             self.log.said(t, data)
-        self.port.write(data)
+        self._out.append(_Outgoing(data, permit, len(data), time.monotonic()))
+        self._push()
         return data
 
     def send_break(self, seconds: float) -> None:
-        """Hold the line at space; raises MachineRefused while listening only."""
+        """Hold the line at space; raises NotArmed while listening only, BadInput, PortGone."""
         with self.lock:
             self.session.say_bytes(time.time(), b"", f"break of {seconds * 1000:.0f} ms")
-        self.port.send_break(seconds)
+        self.port.send_break(seconds, self.session.permit)
+
+    def set_lines(self, dtr: bool, rts: bool) -> None:
+        """Set DTR and RTS by hand; raises NotArmed while listening only, PortGone."""
+        self.port.set_lines(dtr, rts, self.session.permit)
+
+    def _push(self) -> None:
+        while self._out:
+            first, now = self._out[0], time.monotonic()
+            if not first.permit.holds:
+                self.take_back()
+                return
+            first.rest = first.rest[self.port.put(first.rest, first.permit) :] if first.rest else b""
+            left = len(first.rest) + self.port.waiting
+            if left != first.left:
+                first.left, first.since = left, now
+            if not left:
+                self._out.popleft()
+            elif now - first.since > HELD_OFF_S:
+                raise HeldOff(self.take_back())
+            elif first.rest or len(self._out) == 1:
+                return
+            else:
+                self._out.popleft()  # all of it is in the port, and the next may follow
+
+    def take_back(self) -> int:
+        """Nothing more leaves: throw away what has not, here and in the port, and say so; returns how many bytes."""
+        unsent = sum(len(one.rest) for one in self._out) + self.port.take_back()
+        self._out.clear()
+        self._not_sent(unsent)
+        return unsent
+
+    def close(self) -> None:
+        """Close port and log; what has not left is thrown away and shown as not sent."""
+        unsent = sum(len(one.rest) for one in self._out)
+        self._out.clear()
+        try:
+            self._not_sent(unsent + self.port.close())
+        finally:
+            if self.log is not None:
+                self.log.close()
+
+    def _not_sent(self, count: int) -> None:
+        if count:
+            with self.lock:
+                self.session.not_sent(count)
+            if self.log is not None:
+                self.log.not_sent(time.time(), count)
 
 
 class BackgroundDriver:
-    """Runs a driver in a thread of its own. `error` is set when the port vanished; `refused` when words were not sent."""
+    """Runs a driver in a thread of its own. `error` is set when the port vanished; `refused` when words were not sent.
+
+    A refusal is an answer and no end: the thread goes on listening.
+    """
 
     def __init__(self, driver: Driver, changed: Callable[[], None]) -> None:
         self.driver = driver
         self.error: CourierError | None = None
+        self.refused: CourierError | None = None
         self._changed, self._stop = changed, threading.Event()
         self._acts: queue.Queue[Callable[[Driver], object]] = queue.Queue()
         self._thread = threading.Thread(target=self._run, name="port", daemon=True)
@@ -93,7 +177,7 @@ class BackgroundDriver:
     def stop(self) -> None:
         """End the thread and close the port."""
         self._stop.set()
-        self._thread.join(timeout=2.0)
+        self._thread.join(timeout=JOIN_S)
 
     def _run(self) -> None:
         try:
@@ -103,13 +187,15 @@ class BackgroundDriver:
             self.error = error
             self._changed()
         finally:
-            self.driver.port.close()
-            if self.driver.log is not None:
-                self.driver.log.close()
+            self.driver.close()
 
     def _once(self) -> None:
-        while not self._acts.empty():
-            self._acts.get()(self.driver)
-            self._changed()
-        if self.driver.step().data:
+        try:
+            while not self._acts.empty():
+                self._acts.get()(self.driver)
+                self._changed()
+            if self.driver.step().data:
+                self._changed()
+        except (NotArmed, HeldOff, BadInput) as refusal:
+            self.refused = refusal
             self._changed()

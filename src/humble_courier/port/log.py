@@ -1,7 +1,9 @@
 """The log of a line: JSON Lines from the first byte on, written as it happens, read back, searched, told as text.
 
-The first line says what was opened (`{"courier": "line-log/1", "address": …, "settings": …, "at": …}`); each further line is
-a piece: `{"t": seconds since the epoch, "who": "we" or "they", "hex": bytes, "doubt": {"place": "error" or "break"}}`.
+The first line says what was opened (`{"courier": "line-log/1", "address": …, "settings": …, "at": …}`), and such a line
+comes again where a port is opened anew or otherwise; each other line is a piece: `{"t": seconds since the epoch, "who": "we"
+or "they", "hex": bytes, "doubt": {"place": "error" or "break"}}`. What we say stands in the log before it is sent;
+`{"who": "we", "hex": "", "unsent": n}` says that the last n bytes of it were not.
 """
 
 import re
@@ -18,6 +20,7 @@ from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import printable
 from humble_courier.errors import BadInput
 
+LONGEST_LINE = 1_000_000  # bytes; a piece is what one read brought, 64 kB at most, twice as long in hexadecimal
 PAUSE_S = 2.0  # between the begin of a line and a piece of it
 KIND = "line-log/1"
 _HEAD = b'{"courier":"line-log/1"'
@@ -39,6 +42,7 @@ class Piece(msgspec.Struct, frozen=True):
     who: str
     hex: str
     doubt: dict[str, str] = {}
+    unsent: int = 0
 
     @property
     def data(self) -> bytes:
@@ -63,13 +67,16 @@ class LineLog:
     lost: int = 0
     _file: BinaryIO | None = None
     _held: list[bytes] = field(default_factory=list)
+    _opened: tuple[str, str] = ("", "")
+    _ours: bool = False  # whether the file was made by us: a log never goes on in one that was there before
 
     HELD_MOST = 4_000_000
 
     def begin(self, address: str, settings: str) -> None:
-        """Write the first line."""
-        head = Head(KIND, address, settings, time.time())
-        self._put(msgspec.json.encode(head))
+        """A port is open, at these settings; said once as long as neither changes."""
+        if (address, settings) != self._opened:
+            self._opened = address, settings
+            self._put(msgspec.json.encode(Head(KIND, address, settings, time.time())))
 
     def heard(self, t: float, chunk: Chunk) -> None:
         """Bytes that came, with their doubts."""
@@ -80,18 +87,36 @@ class LineLog:
         """Bytes that were sent."""
         self._put(msgspec.json.encode(Piece(round(t, 6), "we", data.hex())))
 
+    def not_sent(self, t: float, count: int) -> None:
+        """The last `count` bytes of what we were to say did not leave."""
+        self._put(msgspec.json.encode(Piece(round(t, 6), "we", "", unsent=count)))
+
     def _put(self, line: bytes) -> None:
         self._held.append(line + b"\n")
         try:
             if self._file is None:
                 self.path.parent.mkdir(parents=True, exist_ok=True)
-                self._file = self.path.open("ab", buffering=0)
+                self._file = self._open()
             self._write(self._file)
         except OSError as error:
             self.problem = f"the log is not written: {error.strerror}; free some space; what comes is held meanwhile"
             self._trim()
         else:
             self.problem = ""
+
+    def _open(self) -> BinaryIO:
+        """The file: made anew under a name that nobody has taken, then gone on with."""
+        stem, number = self.path.stem, 1
+        while not self._ours:
+            try:
+                file = self.path.open("xb", buffering=0)
+            except FileExistsError:
+                number += 1
+                self.path = self.path.with_name(f"{stem}-{number}{self.path.suffix}")
+            else:
+                self._ours = True
+                return file
+        return self.path.open("ab", buffering=0)
 
     def _write(self, file: BinaryIO) -> None:
         """All that is held, in one piece; what a full disk takes only in part is written on from there."""
@@ -135,26 +160,53 @@ def log_settings(data: bytes) -> Settings:
         raise BadInput(f"the first line of the log: {error}", line=1) from None
 
 
-def read_log(data: bytes, name: str) -> list[Piece]:
-    """Pieces of a log; a last line that is cut off is left out. Raises BadInput with file and line."""
-    pieces = []
+@dataclass(frozen=True)
+class Logged:
+    """What a log holds; `damaged`: numbers of the lines that could not be read."""
+
+    pieces: list[Piece]
+    damaged: tuple[int, ...] = ()
+
+    @property
+    def problem(self) -> str:
+        """What could not be read, in words; empty where all could."""
+        if not self.damaged:
+            return ""
+        few = ", ".join(map(str, self.damaged[:5])) + (" and more" if len(self.damaged) > 5 else "")
+        return f"{len(self.damaged)} lines of the log are damaged and left out: {few}"
+
+
+def read_log(data: bytes) -> Logged:
+    """Pieces of a log: a damaged line costs that line only; a last line that is cut off is no damage."""
+    pieces, damaged = [], []
     lines = data.split(b"\n")
     for number, line in enumerate(lines, start=1):
-        if number == 1 or not line.strip():
+        if number == 1 or not line.strip() or line.startswith(_HEAD):
             continue
-        try:
-            piece = msgspec.json.decode(line, type=Piece)
-            bytes.fromhex(piece.hex)
-        except (msgspec.MsgspecError, ValueError) as error:
-            if number == len(lines):
-                break
-            raise BadInput(f"expected a piece of a line log: {error}", file=name, line=number) from None
-        pieces.append(piece)
-    return pieces
+        piece = _piece(line)
+        if piece is not None:
+            pieces.append(piece)
+        elif number < len(lines):
+            damaged.append(number)
+    return Logged(pieces, tuple(damaged))
+
+
+def _piece(line: bytes) -> Piece | None:
+    if len(line) > LONGEST_LINE:
+        return None
+    try:
+        piece = msgspec.json.decode(line, type=Piece)
+        good = piece.who in ("we", "they") and len(piece.data) > max(piece.places, default=-1)
+    except (msgspec.MsgspecError, ValueError, RecursionError):
+        return None
+    return piece if good else None
 
 
 def _lines(piece: Piece) -> Iterator[Piece]:
-    """A piece cut behind each line end."""
+    """A piece cut behind each line end; what was not sent stands by itself."""
+    if piece.unsent:
+        yield piece
+        return
     at = 0
     for line in re.findall(rb"[^\n]*\n|[^\n]+", piece.data):
         end = at + len(line)
@@ -168,7 +220,14 @@ def merged(pieces: Iterable[Piece]) -> Iterator[Piece]:
     """Pieces of one side that belong together: until its line ends, or a pause, or the other side speaks."""
     held: Piece | None = None
     for piece in (part for whole in pieces for part in _lines(whole)):
-        if held is None or held.who != piece.who or held.data.endswith(b"\n") or piece.t - held.t > PAUSE_S:
+        if (
+            held is None
+            or held.who != piece.who
+            or held.data.endswith(b"\n")
+            or held.unsent
+            or piece.unsent
+            or piece.t - held.t > PAUSE_S
+        ):
             if held is not None:
                 yield held
             held = piece
@@ -183,7 +242,8 @@ def as_text(pieces: Iterable[Piece]) -> Iterator[str]:
     """A log for people, a line each: time, who, text."""
     for piece in merged(pieces):
         at = time.strftime("%H:%M:%S", time.localtime(piece.t)) + f".{int(piece.t % 1 * 1000):03d}"
-        yield f"{at}  {'we said  ' if piece.who == 'we' else 'they said'}  {printable(piece.data)}"
+        said = f"(the last {piece.unsent} bytes of it were not sent)" if piece.unsent else printable(piece.data)
+        yield f"{at}  {'we said  ' if piece.who == 'we' else 'they said'}  {said}"
 
 
 def search(pieces: Iterable[Piece], words: str) -> list[Piece]:

@@ -1,8 +1,11 @@
 """The one road to a port: `serial.serial_for_url`, opened listen-only, with errors in words."""
 
 import errno
+import io
 import os
+import select
 import termios
+import time
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -11,9 +14,11 @@ import serial
 
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.settings import Frame, Handshake, Settings
-from humble_courier.errors import BadInput, MachineRefused, PortGone, Refusal
+from humble_courier.errors import BadInput, HeldOff, MachineRefused, PortGone, Refusal
+from humble_courier.port.permit import Permit, checked
 
-READ_S = 0.02  # seconds a read waits: short, so that words to send do not wait long
+READ_S = 0.02  # seconds a read or a write waits: short, so that words to send, and an end to sending, do not wait long
+LONGEST_BREAK_S = 0.3  # nobody can stop it meanwhile; every device takes a tenth of a second for a break (common practice)
 _MAXPORT = 65_536  # bytes read at once at most
 _VANISHED = (errno.EIO, errno.EBADF, errno.ENODEV, errno.ENXIO, errno.ECONNRESET, errno.EPIPE)
 
@@ -31,7 +36,12 @@ class OpenLines:
 
 
 class OpenPort:
-    """An open port. `marked`: whether received bytes carry their errors in PARMRK stuffing."""
+    """An open port. `marked`: whether received bytes carry their errors in PARMRK stuffing.
+
+    Nothing leaves it without a permit: bytes, a break, a line moved by hand. Linux keeps what a handshake holds back, and
+    waits for it when a port is closed (drivers/tty/serial/serial_core.c, uart_wait_until_sent): so what has not left is
+    thrown away first.
+    """
 
     def __init__(self, raw: Any, address: str, marked: bool) -> None:
         self._raw, self.address, self.marked = raw, address, marked
@@ -43,12 +53,45 @@ class OpenPort:
         except (serial.SerialException, OSError) as error:
             raise self._gone(error) from error
 
-    def write(self, data: bytes) -> None:
-        """Send bytes; raises PortGone when the port has vanished."""
+    def put(self, data: bytes, permit: Permit | None) -> int:
+        """Hand over what the port takes at once; returns how many bytes. Raises NotArmed, or PortGone."""
+        checked(permit)
         try:
-            self._raw.write(data)
+            descriptor = _descriptor(self._raw)
+            if descriptor is None:  # simulated, or a network protocol of its own
+                return int(self._raw.write(data) or len(data))
+            return os.write(descriptor, data[:_MAXPORT]) if select.select([], [descriptor], [], 0)[1] else 0
+        except BlockingIOError:
+            return 0
         except (serial.SerialException, OSError) as error:
             raise self._gone(error) from error
+
+    def write(self, data: bytes, permit: Permit | None, within_s: float) -> None:
+        """Hand over all of it; raises HeldOff after `within_s`, NotArmed as soon as the permit is taken back, PortGone."""
+        until, rest = time.monotonic() + within_s, data
+        while rest:
+            rest = rest[self.put(rest, permit) :]
+            if rest and time.monotonic() > until:
+                raise HeldOff(len(rest) + self.take_back())
+            if rest:
+                time.sleep(READ_S / 4)
+
+    @property
+    def waiting(self) -> int:
+        """Bytes that were handed over and have not left, as far as this kind of port tells."""
+        try:
+            return int(getattr(self._raw, "out_waiting", 0))
+        except (serial.SerialException, OSError) as error:
+            raise self._gone(error) from error
+
+    def take_back(self) -> int:
+        """Throw away what was handed over and has not left; returns how many bytes, as far as this kind of port tells."""
+        waiting = self.waiting
+        try:
+            self._raw.reset_output_buffer()
+        except (serial.SerialException, OSError, termios.error) as error:
+            raise self._gone(error) from error
+        return waiting
 
     def set(self, settings: Settings) -> None:
         """Other settings without closing, so that no line moves; raises PortGone, or BadInput for a rate that it refuses."""
@@ -68,15 +111,19 @@ class OpenPort:
         except (serial.SerialException, OSError, termios.error) as error:
             raise self._gone(error) from error
 
-    def set_lines(self, dtr: bool, rts: bool) -> None:
-        """Set DTR and RTS by hand."""
+    def set_lines(self, dtr: bool, rts: bool, permit: Permit | None) -> None:
+        """Set DTR and RTS by hand; raises NotArmed, or PortGone when the port has vanished."""
+        checked(permit)
         try:
             self._raw.dtr, self._raw.rts = dtr, rts
         except OSError as error:
             raise self._gone(error) from error
 
-    def send_break(self, seconds: float) -> None:
-        """Hold the line at space; raises PortGone when the port has vanished."""
+    def send_break(self, seconds: float, permit: Permit | None) -> None:
+        """Hold the line at space; raises BadInput where that is too long to be stopped, NotArmed, PortGone."""
+        if seconds > LONGEST_BREAK_S:
+            raise BadInput(f"a break of {seconds:g} s: expected {LONGEST_BREAK_S:g} s at most")
+        checked(permit)
         try:
             self._raw.send_break(seconds)
         except (serial.SerialException, OSError, termios.error) as error:
@@ -100,13 +147,18 @@ class OpenPort:
         except serial.SerialException as error:
             raise self._gone(error) from error
 
-    def close(self) -> None:
-        """Close the port; a port that has vanished is closed as well."""
+    def close(self) -> int:
+        """Close the port, also one that has vanished; returns how many bytes had not left, and will not."""
+        try:
+            unsent = self.take_back() if self._raw.is_open else 0
+        except PortGone:
+            unsent = 0  # nothing leaves a port that is not there
         try:
             self._raw.close()
         except OSError as error:
             if error.errno not in (errno.EIO, errno.ENODEV, errno.EBADF):
                 raise self._gone(error) from error
+        return unsent
 
     def _gone(self, error: Exception) -> PortGone:
         """What vanished, in words. Errors of the system carry its number; those of pyserial's own mean that nothing came."""
@@ -156,6 +208,14 @@ def _configure(raw: Any, settings: Settings, lines: OpenLines | None) -> None:
     raw.timeout = READ_S
     if isinstance(raw, serial.Serial):
         raw.exclusive = True
+
+
+def _descriptor(raw: Any) -> int | None:
+    """The file descriptor that bytes are written to as they are; None where the port has a protocol of its own."""
+    try:
+        return int(raw.fileno())
+    except (io.UnsupportedOperation, AttributeError):
+        return None
 
 
 def _is_pty(address: str) -> bool:

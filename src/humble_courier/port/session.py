@@ -10,8 +10,8 @@ from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, octets
 from humble_courier.domain.utterance import Utterance, Who
-from humble_courier.errors import NotArmed
 from humble_courier.line.marked import Unstuffer
+from humble_courier.port.permit import Permit, checked
 from humble_courier.protocols.lines import Expect
 
 LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
@@ -45,7 +45,7 @@ class Session:
     def __init__(self, settings: Settings, line_end: bytes = b"\n") -> None:
         """`line_end`: the byte at which what is heard is cut into lines."""
         self.settings, self._line_end = settings, line_end
-        self.armed_for: str | None = None
+        self.permit: Permit | None = None
         self.utterances: list[Utterance] = []
         self.lines = Lines()
         self.alarms: list[str] = []  # what our presence has done at a simulated device
@@ -62,15 +62,24 @@ class Session:
     @property
     def armed(self) -> bool:
         """Whether something may be sent."""
-        return self.armed_for is not None
+        return self.permit is not None and self.permit.holds
 
-    def arm(self, what: str) -> None:
+    @property
+    def armed_for(self) -> str:
+        """What may be sent, as the person was told; empty while nothing may."""
+        return self.permit.scope if self.permit is not None and self.permit.holds else ""
+
+    def arm(self, what: str) -> Permit:
         """Allow sending; `what` is the sentence that was shown to the person."""
-        self.armed_for = what
+        self.disarm()
+        self.permit = Permit(what)
+        return self.permit
 
     def disarm(self) -> None:
-        """Back to listening only."""
-        self.armed_for = None
+        """Back to listening only, in all threads at once."""
+        if self.permit is not None:
+            self.permit.withdraw()
+            self.permit = None
 
     def hear(self, t: float, data: bytes, marked: bool = True) -> Chunk:
         """Take received bytes at `t`; returns them without their marks."""
@@ -114,17 +123,26 @@ class Session:
         return utterance
 
     def say(self, t: float, text: str, end: Terminator, meaning: str = "") -> bytes:
-        """The bytes to send for a line of text; raises MachineRefused while listening only."""
+        """The bytes to send for a line of text; raises NotArmed while listening only."""
         return self.say_bytes(t, octets(text) + end.octets, meaning)
 
     def say_bytes(self, t: float, data: bytes, meaning: str = "") -> bytes:
-        """The bytes to send; raises MachineRefused while listening only."""
-        if not self.armed:
-            raise NotArmed("listening only: nothing is sent", "Arm first")
+        """The bytes to send; raises NotArmed while listening only."""
+        checked(self.permit)
         utterance = self.last_said = self._begin(Who.WE, t)
         utterance.said += data
         utterance.end, utterance.meaning, utterance.closed = t + len(data) * self.settings.character_s, meaning, True
         return data
+
+    def not_sent(self, count: int) -> None:
+        """The last `count` bytes of what we were to say did not leave."""
+        for utterance in reversed(self.utterances):
+            if count <= 0:
+                return
+            if utterance.who is Who.WE:
+                more = min(count, len(utterance) - utterance.unsent)
+                utterance.unsent += more
+                count -= more
 
     def newest(self, count: int) -> list[Utterance]:
         """The newest utterances; only the last can still grow, so only that is copied for another thread."""

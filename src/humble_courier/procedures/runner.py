@@ -1,36 +1,52 @@
-"""The thin driver of procedures: opens ports, says, listens, tells the machine. Decides nothing."""
+"""The thin driver of procedures: opens ports, says, listens, tells the machine. Decides nothing.
 
+It says nothing without a permit, which the press that started the procedure gave; `stop` takes it back, and what has not
+left the port is thrown away. Every byte goes through the log first.
+"""
+
+import time
 from collections.abc import Callable
 from dataclasses import replace
 
 from humble_courier.domain.clock import Clock, SystemClock
-from humble_courier.domain.received import Heard
+from humble_courier.domain.received import Chunk, Heard
 from humble_courier.errors import CourierError
 from humble_courier.line.marked import Unstuffer
+from humble_courier.port.driver import Log
+from humble_courier.port.permit import Permit
 from humble_courier.port.port import OpenLines, OpenPort, open_port
 from humble_courier.procedures.steps import Outcome, Procedure, Step
 
+SLICE_S = 0.05  # of a wait: so that a stop is heeded within a fraction of a second
+SPARE_S = 2.0  # for an adapter and a loaded computer, beside the time that the line itself takes (common practice)
 MORE = 80  # characters of an answer that are waited for when the time is over in the middle of it
 
 
 class Runner:
     """Carries out steps. A port stays open between steps that need the same one; it is only set anew.
 
-    `lines`: what RTS and DTR do when a port is opened, by address.
+    `lines`: what RTS and DTR do when a port is opened, by address. `permit`: what may be sent; None only listens.
     """
 
     def __init__(
         self, lines: Callable[[str], OpenLines] = lambda _: OpenLines(), clock: Clock | None = None,
-        opens: Callable[..., OpenPort] = open_port,
+        opens: Callable[..., OpenPort] = open_port, permit: Permit | None = None, log: Log | None = None,
     ) -> None:  # fmt: skip
         self._lines, self._clock, self._opens = lines, clock or SystemClock(), opens
+        self._permit, self._log = permit, log
         self._port: OpenPort | None = None
-        self.cancelled = False
+        self._cancelled = False
+
+    def stop(self) -> None:
+        """End it soon, from any thread; from now on nothing is sent."""
+        self._cancelled = True
+        if self._permit is not None:
+            self._permit.withdraw()
 
     def run(self, procedure: Procedure, told: Callable[[Step, Outcome], None] = lambda _, __: None) -> None:
-        """Until the procedure is over, or `cancelled` is set by somebody."""
+        """Until the procedure is over, or `stop` is called by somebody."""
         try:
-            while not self.cancelled and (step := procedure.next()) is not None:
+            while not self._cancelled and (step := procedure.next()) is not None:
                 outcome = self.carry_out(step)
                 procedure.done(step, outcome)
                 told(step, outcome)
@@ -38,10 +54,13 @@ class Runner:
             self.close()
 
     def close(self) -> None:
-        """Close the port."""
+        """Close the port and the log."""
         if self._port is not None:
-            self._port.close()
-            self._port = None
+            unsent, self._port = self._port.close(), None
+            if unsent and self._log is not None:
+                self._log.not_sent(time.time(), unsent)
+        if self._log is not None:
+            self._log.close()
 
     def carry_out(self, step: Step) -> Outcome:
         """Do one step; a refusal of the machine is an outcome, not an exception."""
@@ -49,7 +68,7 @@ class Runner:
         try:
             port = self._open(step)
             if step.lines is not None:
-                port.set_lines(*step.lines)
+                port.set_lines(*step.lines, self._permit)
             return self._listen(port, step, begun)
         except CourierError as error:
             self.close()
@@ -62,22 +81,41 @@ class Runner:
         else:
             self.close()
             self._port = self._opens(step.address, step.settings, self._lines(step.address))
+        if self._log is not None:
+            self._log.begin(step.address.partition("?")[0], str(step.settings))
         if step.rest_s:
-            self._clock.wait(self._clock.now() + step.rest_s)
+            self._rest(step.rest_s)
             self._port.forget()
         return self._port
 
+    def _rest(self, seconds: float) -> None:
+        until = self._clock.now() + seconds
+        while not self._cancelled and self._clock.now() < until:
+            self._clock.wait(min(until, self._clock.now() + SLICE_S))
+
+    def _say(self, port: OpenPort, data: bytes, step: Step) -> None:
+        if self._permit is not None and self._permit.holds and self._log is not None:
+            self._log.said(time.time(), data)
+        port.write(data, self._permit, SPARE_S + 2 * len(data) * step.settings.character_s)
+
+    def _hear(self, port: OpenPort, unstuff: Unstuffer) -> list[Heard]:
+        data = port.read()
+        chunk = unstuff.chunk(data) if port.marked else Chunk(data, {})
+        if self._log is not None and chunk.data:
+            self._log.heard(time.time(), chunk)
+        return chunk.heard
+
     def _listen(self, port: OpenPort, step: Step, begun: float) -> Outcome:
         if step.say:
-            port.write(step.say)
+            self._say(port, step.say, step)
         hearing = _Hearing(step, self._clock.now())
         unstuff = Unstuffer()
-        while not self.cancelled:
-            data = port.read()
-            hearing.take(unstuff.feed(data) if port.marked else [Heard(byte) for byte in data], self._clock.now())
-            more = hearing.due() if not data else b""
+        while not self._cancelled:
+            heard = self._hear(port, unstuff)
+            hearing.take(heard, self._clock.now())
+            more = hearing.due() if not heard else b""
             if more:
-                port.write(more)
+                self._say(port, more, step)
             if hearing.over:
                 break
         outcome = Outcome(hearing.heard, self._clock.now() - begun, marked=port.marked)

@@ -1,28 +1,40 @@
 """The driver of a fast start: moves the line and the bytes as the machine of ISO 14230 says. Decides nothing."""
 
+import time
+
 from humble_courier.domain.clock import Clock
+from humble_courier.domain.received import Chunk
 from humble_courier.line.marked import Unstuffer
+from humble_courier.port.driver import Log
+from humble_courier.port.permit import Permit
 from humble_courier.port.port import OpenPort
 from humble_courier.protocols.iso14230 import FastStart, StartStep
 
+WITHIN_S = 1.0  # for a few bytes at 10 400 bit/s, on a line that nothing holds off
 
-def wake(port: OpenPort, start: FastStart, clock: Clock) -> None:
-    """Go through the steps; `start` then holds the key bytes or the refusal. Raises PortGone."""
+
+def wake(port: OpenPort, start: FastStart, clock: Clock, permit: Permit, log: Log | None = None) -> None:
+    """Go through the steps; `start` then holds the key bytes or the refusal. Raises PortGone, HeldOff, NotArmed."""
     unstuff = Unstuffer()
     while (step := start.next()) is not None:
         if step.do == "low":
-            port.send_break(step.seconds)  # a break is the line held low
+            port.send_break(step.seconds, permit)  # a break is the line held low
         elif step.do == "high":
             clock.wait(clock.now() + step.seconds)
             port.forget()  # the break itself was heard as well
         elif step.do == "send":
-            port.write(step.data)
+            if log is not None:
+                log.said(time.time(), step.data)
+            port.write(step.data, permit, WITHIN_S)
         else:
-            _hear(port, start, step, clock, unstuff)
+            _hear(port, start, step, clock, unstuff, log)
 
 
-def _hear(port: OpenPort, start: FastStart, step: StartStep, clock: Clock, unstuff: Unstuffer) -> None:
+def _hear(port: OpenPort, start: FastStart, step: StartStep, clock: Clock, unstuff: Unstuffer, log: Log | None) -> None:
     until = clock.now() + step.seconds
     while clock.now() < until and start.keys is None and not start.refusal:
         data = port.read()
-        start.feed(unstuff.chunk(data).data if port.marked else data)
+        chunk = unstuff.chunk(data) if port.marked else Chunk(data, {})
+        if log is not None and chunk.data:
+            log.heard(time.time(), chunk)
+        start.feed(chunk.data)

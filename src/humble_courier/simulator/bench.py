@@ -158,6 +158,10 @@ class Bench:
         """Bytes that wait in the computer's port for the handshake."""
         return sum(len(data) for _, data in self._waiting)
 
+    def take_back(self) -> None:
+        """Throw away what the handshake holds back."""
+        self._waiting.clear()
+
     def busy_until(self) -> float:
         """When all that was released has left the computer's port."""
         return self._up.free_at

@@ -201,8 +201,8 @@ class SimulatedPort(SerialBase):
         self._buffer.clear()
 
     def reset_output_buffer(self) -> None:
-        """Nothing that was handed over can be taken back."""
-        self._live()
+        """Take back what the handshake holds; what is on the line already cannot be."""
+        self._live()[0].take_back()
 
     def send_break(self, duration: float = 0.25) -> None:
         """Hold the line at space for `duration` seconds."""

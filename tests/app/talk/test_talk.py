@@ -53,7 +53,7 @@ def test_the_log_holds_every_byte_and_is_searched_and_told(link: OpenLink) -> No
     path = link.live.log_path
     link.stop()
     assert path is not None
-    pieces = read_log(path.read_bytes(), str(path))
+    pieces = read_log(path.read_bytes()).pieces
     theirs = b"".join(p.data for p in pieces if p.who == "they")
     assert theirs.startswith(b"LEVEL LOGGER FW 3.1 READY\r\nID SKW-GH-07") and b"\x1bLV" in [p.data[:3] for p in pieces]
     assert [p.who for p in search(pieces, "id\r")] == ["we"] and search(pieces, "0D 0A") and not search(pieces, "none")
@@ -139,17 +139,17 @@ def test_a_full_disk_stops_the_log_and_not_the_session(tmp_path: Path, monkeypat
     log.said(4.0, b"after")
     assert log.problem == ""
     log.close()
-    pieces = read_log(log.path.read_bytes(), "log")
+    pieces = read_log(log.path.read_bytes()).pieces
     assert [p.data[:6] for p in pieces][:2] == [b"before", b"during"] and pieces[-1].data == b"after"
     assert pieces[0].places == {2: Doubt.ERROR}
 
 
 @given(st.binary(max_size=200))
-def test_any_bytes_are_a_log_or_one_clear_error(data: bytes) -> None:
-    try:
-        read_log(b'{"courier":"line-log/1"}\n' + data, "x.jsonl")
-    except BadInput as error:
-        assert error.line is not None
+def test_a_damaged_line_costs_that_line_only(data: bytes) -> None:
+    good = b'{"t":1,"who":"they","hex":"4142"}'
+    logged = read_log(b'{"courier":"line-log/1"}\n' + good + b"\n" + data + b"\n" + good)
+    assert [piece.data for piece in (logged.pieces[0], logged.pieces[-1])] == [b"AB", b"AB"]
+    assert len(logged.pieces) - 2 + len(logged.damaged) <= data.count(b"\n") + 1
     assert log.is_log(b'{"courier":"line-log/1","address":"p"}')
 
 

@@ -98,7 +98,7 @@ def test_three_kinds_of_failure_are_told_apart_and_nothing_is_said_unarmed() -> 
 
     wanted = search(["quiet", "none"], CATALOG, CATALOG.device("mesh-module"))
     machine = finder(wanted)
-    runner({"quiet": (silent(), Settings(9600))}, ManualClock(0.0)).run(machine, told)
+    runner({"quiet": (silent(), Settings(9600))}, ManualClock(0.0), armed=False).run(machine, told)
     assert machine.found is None and not any(said) and wanted.longest_s < 10 and "nothing is sent" in wanted.says
     assert machine.ends["none"][0] is SearchEnd.ABSENT and machine.ends["quiet"][0] is SearchEnd.STOPPED
     armed = finder(search(["quiet"], CATALOG, CATALOG.device("mesh-module"), armed=True))
@@ -112,7 +112,8 @@ def test_a_search_is_cancelled_and_goes_on_where_it_was() -> None:
     first = runner({"p": (device("bridge-controller", at), at)}, ManualClock(1000.0))
 
     def cancel(step: Step, outcome: Outcome) -> None:
-        first.cancelled = len(machine.tried) >= 4
+        if len(machine.tried) >= 4:
+            first.stop()
 
     first.run(machine, cancel)
     done, left = len(machine.tried), machine.seconds_left
@@ -149,7 +150,8 @@ def test_two_units_with_one_address_are_suspected() -> None:
     stop = runner({"p": (one, at)}, ManualClock(1000.0))
 
     def told(step: Step, outcome: Outcome) -> None:
-        stop.cancelled = len(machine.tried) > 3
+        if len(machine.tried) > 3:
+            stop.stop()
 
     stop.run(machine, told)
     assert any("two with one address" in note for note in machine.notes)

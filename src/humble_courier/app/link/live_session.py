@@ -37,7 +37,7 @@ class LiveSession:
         self._wait: tuple[str, float] | None = None
         self._searched: tuple[str, float, list[Utterance]] = ("", 0.0, [])
 
-    def listen(self, link: Link, log_file: Path, session: Session | None = None) -> None:
+    def listen(self, link: Link, log: LineLog, session: Session | None = None) -> None:
         """Open the port of a link, listening only; a `session` that was interrupted goes on.
 
         Raises BadInput where settings or port are not chosen, MachineRefused where the system says no.
@@ -46,9 +46,7 @@ class LiveSession:
             raise BadInput("choose the settings of the computer's end first")
         address, sheet = address_of(link), link.sheet
         line_end = b"\r" if sheet is not None and sheet.end == "cr" else b"\n"
-        log = LineLog(log_file)
         driver = start(address, link.computer_settings, open_lines(sheet), log, session, line_end)
-        log.begin(address.partition("?")[0], str(link.computer_settings))
         self.open(driver, log)
 
     def open(self, driver: Driver, log: LineLog) -> None:
@@ -59,9 +57,9 @@ class LiveSession:
         """Close the port and disarm; the session stays to be looked at."""
         if self._background is not None:
             background, self._background = self._background, None
+            background.driver.session.disarm()
             background.stop()
             self._last = background.driver.session
-            self._last.disarm()
 
     def forget(self) -> None:
         """The link is another one: the last session does not belong to it."""
@@ -71,6 +69,13 @@ class LiveSession:
     def error(self) -> CourierError | None:
         """Why the port is gone, once it is."""
         return self._background.error if self._background is not None else None
+
+    def take_refusal(self) -> CourierError | None:
+        """Why something was not sent; handed out once."""
+        if self._background is None:
+            return None
+        refused, self._background.refused = self._background.refused, None
+        return refused
 
     @property
     def session(self) -> Session | None:
@@ -106,7 +111,7 @@ class LiveSession:
     @property
     def armed_for(self) -> str:
         """What may be sent, as the person was told; empty while nothing may."""
-        return (self._background.driver.session.armed_for or "") if self._background is not None else ""
+        return self._background.driver.session.armed_for if self._background is not None else ""
 
     @property
     def count(self) -> tuple[int, int, bool]:
@@ -144,8 +149,8 @@ class LiveSession:
             self.repeat(data, every_s)
 
     def set_lines(self, dtr: bool, rts: bool) -> None:
-        """Set DTR and RTS by hand; raises BadInput while closed."""
-        self._opened().do(lambda driver: driver.port.set_lines(dtr, rts))
+        """Set DTR and RTS by hand; raises BadInput while closed or listening only."""
+        self._may().do(lambda driver: driver.set_lines(dtr, rts))
 
     def send_break(self, seconds: float = 0.25) -> None:
         """Hold the line at space for a while; raises BadInput while closed or listening only."""
@@ -250,7 +255,7 @@ class LiveSession:
             return []
         wanted, at, found = self._searched
         if wanted != words or time.monotonic() - at > SEARCH_EVERY_S:
-            pieces = search(read_log(newest(self._log.path, SEARCHED), str(self._log.path)), words)[-SHOWN:]
+            pieces = search(read_log(newest(self._log.path, SEARCHED)).pieces, words)[-SHOWN:]
             found = [Utterance(Who(p.who), p.t, p.t, bytearray(p.data), p.places, closed=True) for p in pieces]
             self._searched = words, time.monotonic(), found
         return found

@@ -20,6 +20,7 @@ from humble_courier.app.link.stages import Place
 from humble_courier.app.port.profiles import PortProfiles
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.settings.kept_plans import KeptPlans
+from humble_courier.app.talk.line_logs import LineLog, new_log
 from humble_courier.app.talk.proving import answered_here
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.load import Catalog
@@ -115,9 +116,9 @@ class OpenLink:
         """Open the port, listening only; an interrupted session goes on. A refusal becomes evidence, not an exception."""
         if self.live.listening:
             return
-        link, name = self.document.link, f"{time.strftime('%Y-%m-%d-%H%M%S')}-{self.id}.jsonl"
+        link = self.document.link
         try:
-            self.live.listen(link, self._store.path.parent / "logs" / name, session)
+            self.live.listen(link, self.new_log(), session)
         except CourierError as error:
             self._refused(error, lost=False)
             return
@@ -125,6 +126,10 @@ class OpenLink:
         self._lost, self._alarms = False, 0
         at = link.computer_settings
         self.ledger.observed("port", f"Port is open, ours, at {at.spoken if at else ''}", "opened by this program")
+
+    def new_log(self) -> LineLog:
+        """A log for what begins now at this link: a session, or a procedure."""
+        return new_log(self._store.path.parent, self.id)
 
     def stop(self) -> None:
         """Close the port and disarm."""
@@ -155,7 +160,10 @@ class OpenLink:
         self.live.set_lines(dtr, rts)
 
     def poll(self) -> bool:
-        """Take in what the session brought; True where something new is known. Call from one thread only."""
+        """Take in what the session brought; True where something new is known. Call from one thread only.
+
+        Raises what kept words from being sent, once: it is an answer to the person, and the session goes on.
+        """
         if not self.live.listening:
             return self._resume()
         error = self.live.error
@@ -173,6 +181,9 @@ class OpenLink:
             self.ledger.measured(subject, text, by="heard on the line")
             if subject == "identity" and link.computer_settings:
                 self.ledger.measured("both ways", summary_fact(link.computer_settings, session), by="heard on the line")
+        refused = self.live.take_refusal()
+        if refused is not None:
+            raise refused
         return self._alarmed(alarms) or bool(news)
 
     @property

@@ -54,4 +54,7 @@ def start(
     """Open a port, listening only; a `session` that was interrupted goes on. Raises BadInput or MachineRefused."""
     if is_simulated(address):
         simulator.install()
-    return Driver(open_port(address, settings, lines), session or Session(settings, line_end), log)
+    port = open_port(address, settings, lines)
+    if log is not None:
+        log.begin(address.partition("?")[0], str(settings))
+    return Driver(port, session or Session(settings, line_end), log)

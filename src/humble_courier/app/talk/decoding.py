@@ -1,7 +1,7 @@
 """A file of received bytes read as a protocol: raw bytes, marked bytes, or a log of this program."""
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from humble_courier.app.settings.inferring import read_file
@@ -48,7 +48,12 @@ def decode_file(path: Path, protocol: str, catalog: Catalog) -> Decoded:
 
 def _decode_log(data: bytes, name: str, protocol: str, catalog: Catalog) -> Decoded:
     """What they said in a log; with its times, so that silence counts."""
-    theirs = [piece for piece in read_log(data, name) if piece.who == "they"]
+    logged = read_log(data)
+    found = _decode_pieces(data, [piece for piece in logged.pieces if piece.who == "they"], name, protocol, catalog)
+    return replace(found, notes=(*found.notes, logged.problem)) if logged.problem else found
+
+
+def _decode_pieces(data: bytes, theirs: list[Piece], name: str, protocol: str, catalog: Catalog) -> Decoded:
     whole = b"".join(piece.data for piece in theirs)
     if not whole:
         raise BadInput("nothing was received in this log", file=name)

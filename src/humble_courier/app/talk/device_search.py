@@ -16,6 +16,8 @@ from humble_courier.domain.clock import Clock
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.domain.text import Terminator, share_of_text
 from humble_courier.errors import BadInput
+from humble_courier.port.log import LineLog
+from humble_courier.port.permit import Permit
 from humble_courier.procedures.device_search.search import DeviceSearch, Found
 from humble_courier.procedures.device_search.search import Tried as Tried
 from humble_courier.procedures.device_search.trials import Known, Space, Words, exhaustive, space
@@ -26,6 +28,7 @@ from humble_courier.protocols.registry import all_specs, looks_spoken
 from humble_courier.protocols.spec import Check, ProtocolSpec
 from humble_courier.protocols.text import SPEC as TEXT
 
+SENDING = "the first words of this search"
 SHORTEST_WAIT_S, PATIENCE = 0.3, 1.25  # of the time that a sheet gives for an answer, and a little more (common practice)
 
 
@@ -52,6 +55,10 @@ class Search:
             f"Sends {'; '.join(parts)}, at several rates and frames. These words change nothing; at wrong settings a device "
             "reads them as other characters."
         )
+
+    def permit(self) -> Permit | None:
+        """A permit for its words, where it was armed; ask once for each run."""
+        return Permit(SENDING) if self.known.armed else None
 
     @cached_property
     def spaces(self) -> list[Space]:
@@ -165,11 +172,14 @@ def _name(data: bytes, catalog: Catalog) -> str:
     return "text" if share_of_text(data) >= MOSTLY_TEXT else "binary"
 
 
-def runner(addresses: Sequence[str], sheet: DeviceEntry | None, clock: Clock | None = None) -> Runner:
-    """A driver for these addresses."""
+def runner(
+    addresses: Sequence[str], sheet: DeviceEntry | None, permit: Permit | None, log: LineLog | None = None,
+    clock: Clock | None = None,
+) -> Runner:  # fmt: skip
+    """A driver for these addresses; without a permit it only listens."""
     if any(is_simulated(address) for address in addresses):
         simulator.install()
-    return Runner(lambda _: open_lines(sheet), clock)
+    return Runner(lambda _: open_lines(sheet), clock, permit=permit, log=log)
 
 
 class SearchRun:
@@ -179,15 +189,15 @@ class SearchRun:
     at any time, from any thread.
     """
 
-    def __init__(self, wanted: Search) -> None:
-        self.wanted = wanted
+    def __init__(self, wanted: Search, log: LineLog | None = None) -> None:
+        self.wanted, self._log = wanted, log
         self.search = finder(wanted)
         self._runner: Runner | None = None
         self.running = False
 
     def begun(self) -> None:
         """It is about to run: from now on it may be stopped."""
-        self._runner = runner(self.wanted.known.addresses, self.wanted.sheet)
+        self._runner = runner(self.wanted.known.addresses, self.wanted.sheet, self.wanted.permit(), self._log)
         self.running = True
 
     def run(self, told: Callable[[], None]) -> None:
@@ -201,12 +211,12 @@ class SearchRun:
     def stop(self) -> None:
         """Stop soon; it goes on from here when it is begun again."""
         if self._runner is not None:
-            self._runner.cancelled = True
+            self._runner.stop()
 
     @property
     def sending(self) -> str:
         """What it may send at this moment; empty while it sends nothing."""
-        return "the first words of this search" if self.running and self.wanted.known.armed else ""
+        return SENDING if self.running and self.wanted.known.armed else ""
 
     @property
     def found(self) -> Found | None:
@@ -237,8 +247,10 @@ def wanted_here(
     return search(addresses, catalog, link.sheet if use_sheet else None, armed, worked=worked)
 
 
-def find(wanted: Search, told: Callable[[Step, Outcome], None] = lambda _, __: None) -> tuple[DeviceSearch, Found | None]:
+def find(
+    wanted: Search, told: Callable[[Step, Outcome], None] = lambda _, __: None, log: LineLog | None = None
+) -> tuple[DeviceSearch, Found | None]:
     """Run a search to its end."""
     made = finder(wanted)
-    runner(wanted.known.addresses, wanted.sheet).run(made, told)
+    runner(wanted.known.addresses, wanted.sheet, wanted.permit(), log).run(made, told)
     return made, made.found

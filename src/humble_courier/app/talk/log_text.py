@@ -7,5 +7,7 @@ from humble_courier.port.log import as_text, read_log
 
 
 def write_log_text(log: Path, target: Path) -> None:
-    """Write a log as text. Raises BadInput for a file that is no log, MachineRefused where it cannot be written."""
-    write_whole(target, ("\n".join(as_text(read_log(log.read_bytes(), str(log)))) + "\n").encode())
+    """Write a log as text, with a word about lines that are damaged. Raises MachineRefused where it cannot be written."""
+    logged = read_log(log.read_bytes())
+    lines = [*as_text(logged.pieces), *([logged.problem] if logged.problem else [])]
+    write_whole(target, ("\n".join(lines) + "\n").encode())

@@ -8,6 +8,7 @@ from humble_courier.app.talk.traffic import looks_like
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
 from humble_courier.errors import NotArmed, PortGone
+from humble_courier.port.log import LineLog
 from humble_courier.protocols.lines import Expect
 
 QUIET_S = 0.25  # something came and then nothing for so long: the answer is over (common practice)
@@ -28,12 +29,12 @@ class Listened:
         return self.data.decode("latin-1")
 
 
-def listen(address: str, settings: Settings, seconds: float) -> Listened:
+def listen(address: str, settings: Settings, seconds: float, log: LineLog | None = None) -> Listened:
     """Listen for a while; sends nothing. Raises BadInput or MachineRefused where the port does not open.
 
     When the port vanishes in between, what was heard so far is returned, with the reason in `gone`.
     """
-    driver = start(address, settings)
+    driver = start(address, settings, log=log)
     until = time.monotonic() + seconds
     gone, chunks = None, []
     try:
@@ -42,20 +43,21 @@ def listen(address: str, settings: Settings, seconds: float) -> Listened:
     except PortGone as error:
         gone = error
     finally:
-        driver.port.close()
+        driver.close()
     data, errors = b"".join(chunk.data for chunk in chunks), driver.session.errors + driver.session.breaks
     return Listened(data, errors, looks_like(data, errors), gone)
 
 
 @dataclass(frozen=True)
 class Exchange:
-    """A line that was sent and what came back within the time-out."""
+    """A line that was sent and what came back within the time-out. `unsent`: how many of its last bytes did not leave."""
 
     sent: bytes
     received: bytes
     matched: bool | None
     fields: dict[str, str]
     ms: float
+    unsent: int = 0
 
     @property
     def text(self) -> str:
@@ -64,16 +66,17 @@ class Exchange:
 
 
 def say(
-    address: str, settings: Settings, text: str, end: Terminator, expect: str | None, armed: bool, timeout: float = 2.0
-) -> Exchange:
-    """Send one line and wait for what is expected, or for any answer, or until the time-out.
+    address: str, settings: Settings, text: str, end: Terminator, expect: str | None, armed: bool, timeout: float = 2.0,
+    log: LineLog | None = None,
+) -> Exchange:  # fmt: skip
+    """Send one line and wait for what is expected, or for any answer, or until the time-out, also where it is held off.
 
-    Raises MachineRefused where `armed` is not set: nothing is ever sent without it.
+    Raises NotArmed where `armed` is not set: nothing is ever sent without it.
     """
     if not armed:
         raise NotArmed(f"listening only: would send “{text}” and {end.spoken}", "Say --arm to send it")
     wanted = Expect(expect) if expect else None
-    driver = start(address, settings)
+    driver = start(address, settings, log=log)
     try:
         driver.session.arm(f"may send “{text}”")
         begun = time.monotonic()
@@ -92,8 +95,8 @@ def say(
                 break
         ms = (quiet_since - begun) * 1000
     finally:
-        driver.port.close()
+        driver.close()
     answer = wanted.settle() if wanted else None
-    return Exchange(
-        sent, bytes(received), None if wanted is None else answer is not None, answer.fields if answer else {}, ms
-    )
+    matched, fields = None if wanted is None else answer is not None, answer.fields if answer else {}
+    said = driver.session.last_said
+    return Exchange(sent, bytes(received), matched, fields, ms, said.unsent if said is not None else 0)

@@ -10,6 +10,8 @@ from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.facts import State
 from humble_courier.errors import BadInput
+from humble_courier.port.log import LineLog
+from humble_courier.port.permit import Permit
 from humble_courier.procedures.endurance import Endurance, Transfer
 from humble_courier.procedures.latency import Latency, WaitFit
 from humble_courier.procedures.loopback import LoopBack, LoopVerdict
@@ -42,14 +44,14 @@ class PortProofKind(StrEnum):
 class PortProof:
     """`run` blocks: call it beside the window; `told` is called from there after each step. `cancel` ends it soon."""
 
-    def __init__(self, kind: PortProofKind, link: Link, catalog: Catalog, plugged: bool) -> None:
+    def __init__(self, kind: PortProofKind, link: Link, catalog: Catalog, plugged: bool, log: LineLog | None = None) -> None:
         """`plugged`: on the simulated bench, whether the plug is on. Raises BadInput where nothing is chosen to prove."""
         settings = link.computer_settings
         if not link.address or settings is None:
             raise BadInput("choose a port and the settings of the computer's end first")
         address = PLUG if plugged and is_simulated(link.address) else address_of(link)
         self._waits = [(entry.name, entry.waits_ms) for entry in catalog.waits.values()]
-        self._runner = runner([address], link.sheet)
+        self._runner = runner([address], link.sheet, Permit(SENDING), log)
         self._steps = 0
         self.running = True  # from now on: it waits for its turn only
         self.proof: LoopBack | Latency | Endurance
@@ -74,7 +76,7 @@ class PortProof:
 
     def cancel(self) -> None:
         """Stop soon."""
-        self._runner.cancelled = True
+        self._runner.stop()
 
     @property
     def share(self) -> float:

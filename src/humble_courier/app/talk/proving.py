@@ -11,7 +11,10 @@ from humble_courier.app.talk.device_search import runner
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.clock import SystemClock
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import printable
 from humble_courier.errors import NotArmed
+from humble_courier.port.log import LineLog
+from humble_courier.port.permit import Permit
 from humble_courier.port.port import open_port
 from humble_courier.procedures.endurance import Endurance, Transfer
 from humble_courier.procedures.latency import GoodFor, Latency
@@ -51,24 +54,38 @@ class Proven:
 
 
 def loop_back(
-    address: str, rates: Sequence[int] | None = None, long: int = 0, before: Callable[[str], None] = lambda _: None
-) -> Proven:
-    """Prove a port with a plug; `before` is told what will be sent, before it is."""
+    address: str, armed: bool, rates: Sequence[int] | None = None, long: int = 0,
+    before: Callable[[str], None] = lambda _: None, log: LineLog | None = None,
+) -> Proven:  # fmt: skip
+    """Prove a port with a plug; `before` is told what will be sent, before it is. Raises NotArmed unless armed."""
     loop = LoopBack(address, rates or RATES)
     endurance = Endurance(address, Settings(max(loop.rates)), long) if long else None
-    before(f"Sends {loop.says}." + (f" Then {long} bytes." if long else ""))
-    driver = runner([address], None)
+    sends = f"{loop.says}" + (f", then {long} bytes" if long else "")
+    permit = _allowed(armed, sends, before)
+    driver = runner([address], None, permit, log)
     driver.run(loop)
     if endurance is not None and loop.verdict in (LoopVerdict.PROVEN, LoopVerdict.DATA_ONLY, LoopVerdict.ERRORS):
         driver.run(endurance)
     return Proven(loop, endurance)
 
 
-def measure(address: str, settings: Settings, say: bytes, times: int, catalog: Catalog) -> tuple[Latency, list[GoodFor]]:
-    """Time round trips, and hold them against what protocols wait for."""
+def measure(
+    address: str, armed: bool, settings: Settings, say: bytes, times: int, catalog: Catalog,
+    before: Callable[[str], None] = lambda _: None, log: LineLog | None = None,
+) -> tuple[Latency, list[GoodFor]]:  # fmt: skip
+    """Time round trips, and hold them against what protocols wait for. Raises NotArmed unless armed."""
     timed = Latency(address, settings, say, times)
-    runner([address], None).run(timed)
+    permit = _allowed(armed, f"“{printable(say)}” {times} times", before)
+    runner([address], None, permit, log).run(timed)
     return timed, timed.good_for([(entry.name, entry.waits_ms) for entry in catalog.waits.values()])
+
+
+def _allowed(armed: bool, sends: str, before: Callable[[str], None]) -> Permit:
+    """A permit for a procedure that was asked for with --arm; what it sends is said first."""
+    if not armed:
+        raise NotArmed(f"listening only: would send {sends}", "Say --arm to send it; take the device off first")
+    before(f"Sends {sends}.")
+    return Permit(sends)
 
 
 def answered_here(store: "Store", address: str) -> list[str]:
@@ -83,7 +100,7 @@ def answered_here(store: "Store", address: str) -> list[str]:
     return [text for _, text in sorted(told)]
 
 
-def fast_start(address: str, armed: bool, target: int = FUNCTIONAL) -> FastStart:
+def fast_start(address: str, armed: bool, target: int = FUNCTIONAL, log: LineLog | None = None) -> FastStart:
     """Wake a controller on a K-line and ask it to begin; changes nothing stored. Raises NotArmed unless armed."""
     start = FastStart(target, functional=target == FUNCTIONAL)
     if not armed:
@@ -91,8 +108,12 @@ def fast_start(address: str, armed: bool, target: int = FUNCTIONAL) -> FastStart
     if is_simulated(address):
         simulator.install()
     port = open_port(address, Settings(RATE))
+    if log is not None:
+        log.begin(address.partition("?")[0], str(Settings(RATE)))
     try:
-        wake(port, start, SystemClock())
+        wake(port, start, SystemClock(), Permit(f"the wake-up of {target:02X}"), log)
     finally:
         port.close()
+        if log is not None:
+            log.close()
     return start

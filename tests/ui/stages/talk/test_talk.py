@@ -61,7 +61,7 @@ def test_what_was_said_is_searched_and_saved(window: Window, qtbot: QtBot, tmp_p
     page.search.clear()
     desk(window, Stage.TALK).save_text_to(tmp_path / "said.txt", link.live.log_path)
     assert "they said  LEVEL LOGGER FW 3.1 READY" in (tmp_path / "said.txt").read_text()
-    assert read_log(link.live.log_path.read_bytes(), "log")
+    assert read_log(link.live.log_path.read_bytes()).pieces
 
 
 def test_lines_are_shown_and_moved_by_hand(window: Window, qtbot: QtBot) -> None:

@@ -213,7 +213,7 @@ class TalkDesk(StageDesk):
             return
         link.stop()
         if run is None or run.ended:
-            run = self.run = SearchRun(self._wanted)
+            run = self.run = SearchRun(self._wanted, link.new_log())
         run.begun()
         self._workers.submit(partial(run.run, self._told.emit)).add_done_callback(self._ended.emit)
 

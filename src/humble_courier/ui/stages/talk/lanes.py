@@ -71,9 +71,10 @@ class Lanes(QWidget):
 
     def _utterance(self, painter: QPainter, box: QRectF, said: Utterance) -> None:
         t = self._theme
-        color = "contradicted" if said.doubtful else "action" if said.meaning and said.who is Who.THEY else "hairline"
+        wrong = bool(said.doubtful or said.unsent)
+        color = "contradicted" if wrong else "action" if said.meaning and said.who is Who.THEY else "hairline"
         pen = QPen(t.color(color), 2 if color != "hairline" else 1)
-        if said.doubtful:
+        if wrong:
             pen.setDashPattern(t.dash)
         painter.setPen(pen)
         painter.setBrush(t.color("surface"))
@@ -87,6 +88,8 @@ class Lanes(QWidget):
         count = f"{len(said)} bytes"
         if said.doubtful:
             count += f", {said.doubtful} in doubt"
+        if said.unsent:
+            count = "not sent" if said.unsent == len(said) else f"{count}, {said.unsent} not sent"
         painter.drawText(low, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, count)
 
     def _characters(self, painter: QPainter, box: QRectF, said: Utterance) -> None:

@@ -42,7 +42,7 @@ class ProveDesk(QObject):
         link = self.work.link
         if link is None or self.sending:
             return
-        proof = PortProof(kind, link.document.link, self.work.catalog, self.page.plugged.isChecked())
+        proof = PortProof(kind, link.document.link, self.work.catalog, self.page.plugged.isChecked(), link.new_log())
         link.stop()
         self.proof = proof
         self._workers.submit(proof.run, self._stepped.emit).add_done_callback(self._ended.emit)

@@ -1,0 +1,11 @@
+"""Where the logs of lines lie: one file for each opening, beside the records."""
+
+import time
+from pathlib import Path
+
+from humble_courier.port.log import LineLog as LineLog
+
+
+def new_log(records: Path, what: str) -> LineLog:
+    """A log for what begins now, beside the records; `what` becomes part of its name. It is made when the port is open."""
+    return LineLog(records / "logs" / f"{time.strftime('%Y-%m-%d-%H%M%S')}-{what}.jsonl")

@@ -1,0 +1,41 @@
+"""A permit to send: what somebody has deliberately allowed, and until when. Nothing leaves a port without one.
+
+Theory of operation: a permit is given by one act (arming, or the press that starts a procedure), is handed from hand to hand
+down to the port, and is asked at the last moment before each piece of bytes. Who takes it back, in whatever thread, takes it
+back from all at once. It is never renewed: the next act gives a new one.
+"""
+
+import threading
+import time
+
+from humble_courier.errors import NotArmed
+
+
+class Permit:
+    """`scope`: what may be sent, as the person was told. `ends`: when it is over by itself, by `time.monotonic()`."""
+
+    def __init__(self, scope: str, ends: float = float("inf")) -> None:
+        self.scope, self.begins, self.ends = scope, time.monotonic(), ends
+        self._withdrawn = threading.Event()
+
+    def withdraw(self) -> None:
+        """Take it back, in all threads at once; a permit that was taken back stays so."""
+        self._withdrawn.set()
+
+    @property
+    def holds(self) -> bool:
+        """Whether something may be sent now."""
+        return not self._withdrawn.is_set() and time.monotonic() < self.ends
+
+    def check(self) -> None:
+        """Raises NotArmed where nothing may be sent any more."""
+        if not self.holds:
+            raise NotArmed(f"no longer allowed: {self.scope}", "Arm again, or start it again")
+
+
+def checked(permit: Permit | None) -> Permit:
+    """A permit that holds; raises NotArmed where there is none, or no longer."""
+    if permit is None:
+        raise NotArmed("listening only: nothing is sent", "Arm first")
+    permit.check()
+    return permit
