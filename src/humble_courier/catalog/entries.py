@@ -47,7 +47,8 @@ class LevelEntry(Sourced, frozen=True, kw_only=True):
     """Limits of an electrical family, volts against signal ground.
 
     `sends_mark`, `sends_space`: what a driver puts out; `takes_mark`, `takes_space`: what a receiver reads so;
-    `survives`: what a contact stands without harm. Differential families give the legs against ground.
+    `survives`: what a contact stands without harm; `peak_v`: what a supply can rise to for a moment. Differential families
+    give the legs against ground.
     """
 
     signalling: Literal["single-ended", "differential", "dominant", "current", "supply", "reference", "packet"]
@@ -58,6 +59,7 @@ class LevelEntry(Sourced, frozen=True, kw_only=True):
     takes_mark: Volts | None = None
     takes_space: Volts | None = None
     supply_v: float | None = None
+    peak_v: float | None = None
     idle: Literal["mark", "space", "either", "pair"] | None = None
 
 

@@ -188,7 +188,7 @@ class Catalog:
         document = Document(f"device {sheet.id}", None)
         port = sheet.port
         made = resolve.port(document, (), sheet.id, port.name, port.connector, port.signals, self.shapes)
-        return replace(made, supplies_loop=port.supplies_loop)
+        return replace(made, supplies_loop=port.supplies_loop, leave_open=frozenset(map(str.upper, sheet.leave_open)))
 
 
 def _lookup(file: EntryFile[E], id_: str, what: str) -> tuple[Document, E]:

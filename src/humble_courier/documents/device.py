@@ -172,6 +172,7 @@ class DeviceEntry(Sourced, frozen=True, kw_only=True):
     first_words: list[FirstWords] = []
     preconditions: list[Precondition] = []
     lines_at_open: LinesAtOpen = LinesAtOpen()
+    leave_open: list[Text] = []
     answer_ms: Annotated[int, Meta(ge=0)] = 1000
     banks: list[SwitchBank] = []
     variants: list[Variant] = []

@@ -104,7 +104,10 @@ class Conductor:
 
 @dataclass(frozen=True)
 class Port:
-    """A connector with signals on its contacts; `loops` are contacts joined inside it, as in a loop-back plug."""
+    """A connector with signals on its contacts; `loops` are contacts joined inside it, as in a loop-back plug.
+
+    `leave_open`: names of signals that key or reset, which its sheet says to leave unconnected.
+    """
 
     id: str
     name: str
@@ -112,6 +115,7 @@ class Port:
     signals: dict[str, Signal] = field(default_factory=dict)
     supplies_loop: bool = False
     loops: tuple[tuple[str, ...], ...] = ()
+    leave_open: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -34,7 +34,8 @@ class Severity(StrEnum):
 
 # The published codes, in the order in which one would look at them.
 CODES = (
-    "does-not-mate", "level-damage", "power-into-signal", "power-feedback", "output-meets-output", "input-undriven",
+    "does-not-mate", "level-damage", "power-into-signal", "power-feedback", "must-stay-open", "output-meets-output",
+    "input-undriven", "measure-first",
     "no-signal-ground", "level-mismatch", "pair-swapped", "pair-split", "too-long", "not-terminated", "bias-too-weak",
     "line-overloaded", "ground-difference", "handshake-open", "handshake-looped",
 )  # fmt: skip

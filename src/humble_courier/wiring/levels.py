@@ -25,7 +25,7 @@ def survives(levels: Levels, contact: Level, driven_by: Level) -> bool:
     """Whether a contact of family `contact` stands the volts that `driven_by` puts out, by its limits."""
     limit, source = levels[contact].survives, levels[driven_by]
     if source.supply_v is not None:
-        return limit.low <= source.supply_v <= limit.high
+        return limit.low <= source.supply_v and max(source.supply_v, source.peak_v or 0) <= limit.high
     ranges = [volts for volts in (source.sends_mark, source.sends_space) if volts is not None]
     return all(_inside(volts, limit) for volts in ranges)
 

@@ -1,10 +1,10 @@
 """Trace and verdict: each net judged, each mistake with its place on the line, and whether the link can work.
 
 Theory of operation. `nets` joins all contacts of a chain that are one conductor, `paths` tells for each input who
-drives it and whether that can be read. This module only puts that into words: it goes over the joints, the grounds of
-each segment, and each net in turn (supplies, levels, senders, listeners, legs of pairs), and writes a `Finding` with
-a published code, a severity and the place where a person has to act. The verdict is the worst severity that was
-found. What follows from a mistake is not told again: ports behind a joint that does not mate are `dead`, and their
+drives it and whether that can be read. This module only puts that into words: it goes over the joints, what may do damage
+(`harm`), the grounds of each segment, and each net in turn (levels, senders, listeners, legs of pairs), and writes a
+`Finding` with a published code, a severity and the place where a person has to act. The verdict is the worst severity that
+was found. What follows from a mistake is not told again: ports behind a joint that does not mate are `dead`, and their
 open inputs are its fault alone.
 """
 
@@ -13,8 +13,9 @@ from dataclasses import dataclass
 from humble_courier.domain.settings import Handshake
 from humble_courier.domain.signals import DTR_DSR, RTS_CTS, Direction, Role, Signal
 from humble_courier.wiring.findings import Finding, Severity, Verdict, ordered, verdict
+from humble_courier.wiring.harm import Harm
 from humble_courier.wiring.length import Around, Stretch, stretches
-from humble_courier.wiring.levels import LevelFit, Levels, fit, leg, survives
+from humble_courier.wiring.levels import LevelFit, Levels, fit, leg
 from humble_courier.wiring.nets import Chain, Net, Spot
 from humble_courier.wiring.pairs import judge_loop_back, loops, split_pairs
 from humble_courier.wiring.paths import Carried, Paths, Segment
@@ -67,6 +68,7 @@ class _Judge:
             if handshake in asked
             for line in lines
         )
+        self.harm = Harm(self.chain, paths.levels, self._who, self._joint_before)
         self.problems: list[str | None] = [None] * len(self.chain.nets)
         self.findings: list[Finding] = []
         self.dead = {
@@ -75,19 +77,21 @@ class _Judge:
 
     def run(self) -> list[Finding]:
         self._joints()
+        for i, net in enumerate(self.chain.nets):
+            for finding in self.harm.judge(i, net):
+                self._add(finding)
+            self._levels(i, net)
         if self.chain.device.loops and not self.chain.device.signals:
             return [*self.findings, *judge_loop_back(self.paths)]
         for segment in self.paths.segments:
             if self.paths.mates(segment):
                 self._ground(segment)
         for i, net in enumerate(self.chain.nets):
-            self._supplies(i, net)
-            self._levels(i, net)
             self._senders(i, net)
             self._listeners(i, net)
             self._legs(i, net)
         for finding in (*loops(self.paths), *split_pairs(self.paths)):
-            self._find(finding.code, finding.severity, finding.text, finding.where, finding.net)
+            self._add(finding)
         self._nothing_at_all()
         self._handshakes_as_a_whole()
         return self.findings
@@ -120,9 +124,12 @@ class _Judge:
                 self._find("handshake-open", Severity.HANDSHAKE, text, f"joint:{self.chain.last}")
 
     def _find(self, code: str, severity: Severity, text: str, where: str, net: int | None = None) -> None:
-        self.findings.append(Finding(code, severity, text, where, net))
-        if net is not None and self.problems[net] is None:
-            self.problems[net] = code
+        self._add(Finding(code, severity, text, where, net))
+
+    def _add(self, finding: Finding) -> None:
+        self.findings.append(finding)
+        if finding.net is not None and self.problems[finding.net] is None:
+            self.problems[finding.net] = finding.code
 
     def _who(self, spot: Spot, signal: Signal) -> str:
         return f"{self.chain.name(spot.node)} {signal.name} (contact {spot.contact})"
@@ -142,29 +149,6 @@ class _Judge:
         else:
             return
         self._find("no-signal-ground", severity, text, f"joint:{segment.far[0]}")
-
-    def _supplies(self, i: int, net: Net) -> None:
-        supplies = [(p, s) for p, s in net.signals if s.role is Role.POWER and s.direction is Direction.OUT]
-        if not supplies:
-            return
-        place, supply = supplies[0]
-        for spot, signal in net.signals:
-            if spot == place or signal.role is Role.SHIELD:
-                continue
-            harm = not survives(self.levels, signal.level, supply.level)
-            severity = Severity.DAMAGE if harm else Severity.ERROR if signal.role is Role.DATA else Severity.NOTE
-            source, target = self._who(place, supply), self._who(spot, signal)
-            if signal.role is not Role.POWER:
-                text = f"supply from {source} reaches {target}"
-                self._find("power-into-signal", severity, text, self._joint_before(max(place, spot)), i)
-                if signal.drives and spot.node != place.node:
-                    text = f"{source} feeds the other side back through the driver of {target}: leave it unconnected"
-                    self._find("power-feedback", severity, text, self._joint_before(max(place, spot)), i)
-            elif signal.direction is Direction.OUT:
-                text = f"two supplies are joined: {source} and {target}; leave one unconnected"
-                self._find("power-feedback", severity, text, self._joint_before(max(place, spot)), i)
-            elif harm:
-                self._find("level-damage", severity, f"{source} is too much for {target}", self._joint_before(spot), i)
 
     def _levels(self, i: int, net: Net) -> None:
         drivers = [(p, s) for p, s in net.signals if s.drives and s.role in (Role.DATA, Role.HANDSHAKE)]

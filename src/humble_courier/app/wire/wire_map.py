@@ -16,6 +16,8 @@ _WORDS = {
     "level-mismatch": "levels do not fit",
     "power-into-signal": "supply reaches a signal",
     "power-feedback": "two supplies meet",
+    "must-stay-open": "has to stay open",
+    "measure-first": "measure first",
     "pair-swapped": "pair swapped",
     "handshake-open": "handshake open",
     "handshake-looped": "looped to its own end",
