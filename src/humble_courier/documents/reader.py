@@ -3,6 +3,10 @@
 Unknown keys, doubled keys and wrong types are refused with the file, the line and what was expected. PyYAML's C parser
 does the reading (a pure Python parser would take longer than the rest of a command); only the scalars of YAML 1.2's
 core schema are resolved, so that `NO`, `on` and `12:30` stay the words they are.
+
+What is handed in may be hostile. That parser calls itself for each level of nesting, and sixty thousand brackets end the
+process: so a text that could nest deeply, or hold very much, is gone through event by event first, which takes no depth.
+Aliases are followed, but what they multiply to is counted.
 """
 
 import re
@@ -14,10 +18,15 @@ from typing import Any, TypeVar
 import msgspec
 import yaml
 
+from humble_courier.documents.files import read_whole
 from humble_courier.errors import BadInput
 
 T = TypeVar("T")
 LARGEST_DOCUMENT = 4_000_000  # bytes; the largest hand-written document is a thousand times smaller
+DEEPEST, MOST_ENTRIES = 40, 200_000  # levels and entries; a kit of 5 000 parts has 20 000 entries on four levels
+FEW_BRACKETS, FEW_ENDS = 1_000, 50_000  # of openers, of commas and lines: fewer can neither nest nor hold too much
+_DEEP_LINE = re.compile(r"^[ \t?:-]{200,}", re.MULTILINE)  # a block nests by indentation, or by marks in one line
+LONGEST_NUMBER = 20  # digits; 64 bits have 20
 
 _SCALARS: list[tuple[str, re.Pattern[str], Callable[[str], Any]]] = [
     ("tag:yaml.org,2002:null", re.compile(r"~|null|Null|NULL|"), lambda _: None),
@@ -28,6 +37,7 @@ _SCALARS: list[tuple[str, re.Pattern[str], Callable[[str], Any]]] = [
 ]
 
 
+_NULLS = ("~", "null", "Null", "NULL", "")
 _NOT_TEXT = frozenset("~nNtTfF+-.0123456789")  # with which something else than a word may begin
 
 
@@ -68,18 +78,18 @@ class Document:
 def read_text(path: Path) -> str:
     """The file as text; raises BadInput where it cannot be read, is not UTF-8 or is far too large."""
     try:
-        if path.stat().st_size > LARGEST_DOCUMENT:
-            raise BadInput(f"larger than {LARGEST_DOCUMENT // 1_000_000} MB, so not a document of ours", file=path)
-        return path.read_text(encoding="utf-8")
+        return read_whole(path, LARGEST_DOCUMENT).decode("utf-8")
     except UnicodeDecodeError as error:
         raise BadInput(f"not UTF-8 text (byte {error.start})", file=path) from None
-    except OSError as error:
-        raise BadInput(f"cannot be read: {error.strerror}", file=path) from None
 
 
 def parse(text: str, name: str, first_line: int = 1) -> Document:
     """Read YAML text; `name` stands in error messages, `first_line` is where it begins in its file. Raises BadInput."""
+    if len(text) > LARGEST_DOCUMENT:
+        raise BadInput(f"larger than {LARGEST_DOCUMENT // 1_000_000} MB, so not a document of ours", file=name)
     try:
+        if _may_be_too_much(text):
+            _bounded(text, name, first_line)
         node = yaml.compose(text, Loader=_Nodes)
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
@@ -94,10 +104,34 @@ def parse(text: str, name: str, first_line: int = 1) -> Document:
     return document
 
 
+def _may_be_too_much(text: str) -> bool:
+    brackets = text.count("[") + text.count("{")
+    return brackets > FEW_BRACKETS or text.count(",") + text.count("\n") > FEW_ENDS or _DEEP_LINE.search(text) is not None
+
+
+def _bounded(text: str, name: str, first_line: int) -> None:
+    """Go through the events of a text; raises BadInput where it is too deep or too long for a document."""
+    depth = entries = 0
+    for event in yaml.parse(text, Loader=yaml.CSafeLoader):
+        if isinstance(event, yaml.CollectionStartEvent):
+            depth += 1
+        elif isinstance(event, yaml.CollectionEndEvent):
+            depth -= 1
+        entries += isinstance(event, yaml.NodeEvent)
+        if depth > DEEPEST or entries > MOST_ENTRIES:
+            mark = event.start_mark
+            what = f"nested more than {DEEPEST} deep" if depth > DEEPEST else f"more than {MOST_ENTRIES:,} entries"
+            raise BadInput(f"{what}: no document of ours is", file=name, line=mark.line + first_line if mark else None)
+
+
 def _plain(node: yaml.Node, document: Document, path: tuple[Any, ...], above: frozenset[int]) -> Any:
     document.lines[path] = line = node.start_mark.line + document.first_line
-    if id(node) in above or len(path) > 40:
+    if id(node) in above:
         raise BadInput("an entry that contains itself", file=document.name, line=line)
+    if len(path) > DEEPEST:
+        raise BadInput(f"nested more than {DEEPEST} deep: no document of ours is", file=document.name, line=line)
+    if len(document.lines) > MOST_ENTRIES:
+        raise BadInput(f"more than {MOST_ENTRIES:,} entries, aliases counted", file=document.name, line=line)
     above |= {id(node)}
     if isinstance(node, yaml.ScalarNode):
         return _scalar(node, document, line)
@@ -124,7 +158,10 @@ def _scalar(node: yaml.ScalarNode, document: Document, line: int) -> Any:
         return node.value
     for _tag, pattern, convert in _SCALARS:
         if pattern.fullmatch(node.value):
-            return convert(node.value)
+            value = convert(node.value) if len(node.value) <= LONGEST_NUMBER else None
+            if (value is None and node.value not in _NULLS) or value in (float("inf"), float("-inf")):
+                raise BadInput("a number of this size is not used here", file=document.name, line=line)
+            return value
     return node.value
 
 

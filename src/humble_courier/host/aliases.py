@@ -9,9 +9,11 @@ from dataclasses import dataclass, field
 from fnmatch import translate
 from pathlib import Path
 
+from humble_courier.documents.files import read_whole
 from humble_courier.errors import BadInput, MachineRefused
 
 _ID = re.compile(r"([0-9a-fA-F]{1,4}):([0-9a-fA-F]{1,4})")
+LARGEST = 64_000_000  # bytes; the file of a full kernel has 1.5 million
 _CLASS = re.compile(r"([0-9a-fA-F]{1,2}):([0-9a-fA-F]{1,2}):([0-9a-fA-F]{1,2})")
 _EXACT = re.compile(r"usb:v([0-9A-F]{4})p([0-9A-F]{4})d")
 Class = tuple[int, int, int]
@@ -72,10 +74,9 @@ class Aliases:
     def read(cls, path: Path) -> "Aliases":
         """Read a file; lines that are cut or of another kind are counted and left out. Raises MachineRefused."""
         try:
-            text = path.read_text(encoding="utf-8", errors="replace")
-        except OSError as error:
-            raise MachineRefused(f"{path}: {error.strerror}", "Name another file: --modules-alias FILE") from None
-        return cls.parse(text)
+            return cls.parse(read_whole(path, LARGEST).decode("utf-8", "replace"))
+        except BadInput as error:
+            raise MachineRefused(str(error), "Name another file: --modules-alias FILE") from None
 
     @classmethod
     def parse(cls, text: str) -> "Aliases":

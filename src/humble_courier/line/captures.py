@@ -10,10 +10,11 @@ from humble_courier.errors import BadInput
 from humble_courier.line.edges import Edges
 
 _UNITS = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9, "ps": 1e-12, "fs": 1e-15}
-_VAR = re.compile(rb"\$var\s+(\w+)\s+(\d+)\s+(\S+)\s+(.+?)\s*\$end", re.DOTALL)
-_SCALE = re.compile(rb"\$timescale\s+(\d+)\s*([munpf]?s)\s*\$end")
+_VAR = re.compile(rb"\$var\s+(\w+)\s+(\d+)\s+(\S+)\s+((?:[^$]|\$(?!var|end)){1,500}?)\s*\$end", re.DOTALL)
+_SCALE = re.compile(rb"\$timescale\s+(\d{1,18})\s*([munpf]?s)\s*\$end")
 STAMP = ord("#")
 MOST_DIGITS = 18  # of a time stamp: what whole numbers of 64 bits hold
+MOST_SIGNALS = 256  # each is looked for in the whole file; a logic analyser has 32 at most (common practice)
 MOST_NAMES = 8  # told in an error; all stand in the file
 EVEN = 0.05  # intervals that differ by less than this share are those of a sampled recording
 
@@ -58,6 +59,8 @@ def read_vcd(data: bytes, file: str) -> Recording:
             names.setdefault(code, name.decode(errors="replace"))
     if not names:
         raise BadInput("the VCD file has no signal of one bit", file=file)
+    if len(names) > MOST_SIGNALS:
+        raise BadInput(f"{len(names)} signals of one bit: save those of the serial line only", file=file)
     body = body.partition(b"$end")[2]
     cut = bool(body.strip()) and not body.endswith((b"\n", b" ", b"\r"))
     if cut:

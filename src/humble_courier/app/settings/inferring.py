@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from humble_courier.app.settings.turns import OneSide, Turn, turns
+from humble_courier.documents.files import read_bounded
 from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Frame, Parity, Settings
 from humble_courier.domain.text import TEXT, escaped
@@ -87,12 +88,7 @@ def infer_file(
 
 def read_file(path: Path) -> tuple[bytes, bool]:
     """What stands in a file, and whether it is longer than what is read of it. Raises BadInput."""
-    try:
-        with path.open("rb") as file:
-            data = file.read(MOST_RECORDING)
-            return data, bool(file.read(1))
-    except OSError as error:
-        raise BadInput(str(error.strerror), file=path) from None
+    return read_bounded(path, MOST_RECORDING)
 
 
 def _kind(path: Path, data: bytes) -> Kind:

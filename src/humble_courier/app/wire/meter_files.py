@@ -3,6 +3,7 @@
 import csv
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 from humble_courier.app.typed import number
 from humble_courier.catalog.load import Catalog
@@ -17,11 +18,19 @@ WORDS = {"beep": True, "beeps": True, "silent": False}
 Row = tuple[int, dict[str, str]]
 
 
+def _whole(reader: Any, path: Path) -> Iterator[list[str]]:
+    """The rows; raises BadInput where a cell is larger than a CSV reader takes, or holds a NUL."""
+    try:
+        yield from reader
+    except csv.Error as error:
+        raise BadInput(f"not a CSV of readings: {error}", file=path, line=reader.line_num) from None
+
+
 def _rows(path: Path, needed: tuple[str, ...], optional: tuple[str, ...] = ()) -> Iterator[Row]:
     """Rows of a CSV with their line numbers; the first row names the columns."""
     reader = csv.reader(read_text(path).lstrip("\ufeff").splitlines())
     head: list[str] | None = None
-    for cells in reader:
+    for cells in _whole(reader, path):
         cells = [cell.strip() for cell in cells]
         if not any(cells) or cells[0].startswith("#"):
             continue
