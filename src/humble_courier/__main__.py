@@ -56,9 +56,9 @@ def main() -> None:
         code = build(_Rooms()).main(standalone_mode=False)
         sys.stdout.flush()
     except click.ClickException as error:
-        _end(error.format_message().replace("\n", " "), 2)
+        _end(error.format_message(), 2, {"code": "usage"})
     except CourierError as error:
-        _end(str(error), error.exit_code)
+        _end(str(error), error.exit_code, error.told())
     except BrokenPipeError:
         # Whoever read our output has had enough, as `head` does.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
@@ -68,19 +68,28 @@ def main() -> None:
     sys.exit(code if isinstance(code, int) else 0)
 
 
-def _end(text: str, code: int) -> None:
-    sys.stderr.write(f"humble-courier: {' '.join(text.split())}\n")
+def _end(text: str, code: int, more: dict[str, object]) -> None:
+    """One line on standard error; where JSON was asked for a document on standard output as well."""
+    line = " ".join(text.split())
+    if "--json" in sys.argv:
+        import json
+
+        error = {"code": "", "text": line, "file": None, "line": None, "remedy": None} | more
+        sys.stdout.write(json.dumps({"error": error}, ensure_ascii=False) + "\n")
+    sys.stdout.flush()
+    sys.stderr.write(f"humble-courier: {line}\n")
+    sys.stderr.flush()
     sys.exit(code)
 
 
 def _defect(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
     """What is no error of anybody else is a defect of ours: the details go to a file, one line to the person."""
-    import tempfile
-    import traceback
+    from humble_courier.app.defects import EXIT_CODE, told, write_report
 
-    with tempfile.NamedTemporaryFile("w", prefix="humble-courier-", suffix=".txt", delete=False) as file:
-        traceback.print_exception(kind, error, trace, file=file)
-    sys.stderr.write(f"humble-courier: a defect of this program ({kind.__name__}); details are in {file.name}\n")
+    try:
+        _end(told(kind, write_report(kind, error, trace)), EXIT_CODE, {"code": "defect"})
+    except SystemExit:
+        os._exit(EXIT_CODE)  # an exception hook has no other way to say with which code the process ends
 
 
 if __name__ == "__main__":

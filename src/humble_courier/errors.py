@@ -12,6 +12,10 @@ class CourierError(Exception):
 
     exit_code = 2
 
+    def told(self) -> dict[str, object]:
+        """What a document says of it beside the line: `code`, and where they are known `text`, `file`, `line`, `remedy`."""
+        return {"code": "error"}
+
 
 class BadInput(CourierError):
     """What was handed in is wrong: a file, a settings string, an id, an option."""
@@ -21,11 +25,20 @@ class BadInput(CourierError):
         place = "" if file is None else f"{file}:{line}: " if line else f"{file}: "
         super().__init__(place + text)
 
+    def told(self) -> dict[str, object]:
+        """With file and line."""
+        file = None if self.file is None else str(self.file)
+        return {"code": "bad-input", "text": self.text, "file": file, "line": self.line}
+
 
 class PeerError(CourierError):
     """The far end said something that cannot be right."""
 
     exit_code = 1
+
+    def told(self) -> dict[str, object]:
+        """Nothing but its code."""
+        return {"code": "peer"}
 
 
 class Refusal(StrEnum):
@@ -38,6 +51,7 @@ class Refusal(StrEnum):
     GONE = "gone"
     NOT_ARMED = "not-armed"
     HELD_OFF = "held-off"
+    NO_DISPLAY = "no-display"
     DISK_FULL = "disk-full"
     LOCKED = "locked"
     DAMAGED = "damaged"
@@ -57,6 +71,10 @@ class MachineRefused(CourierError):
     def __init__(self, text: str, remedy: str = "", code: Refusal = Refusal.OTHER) -> None:
         self.text, self.remedy, self.code = text, remedy, code
         super().__init__(f"{text}. {remedy}" if remedy else text)
+
+    def told(self) -> dict[str, object]:
+        """With the remedy."""
+        return {"code": self.code.value, "text": self.text, "remedy": self.remedy or None}
 
 
 class NotArmed(MachineRefused):

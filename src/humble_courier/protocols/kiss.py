@@ -4,6 +4,7 @@ Sources: the KISS TNC specification of 1987 (FEND, FESC, commands); AX.25 Link A
 control field, PID); from memory.
 """
 
+import re
 from dataclasses import dataclass
 
 from humble_courier.domain.text import PRINTABLE
@@ -22,6 +23,8 @@ COMMANDS = {
     15: "leave",
 }
 LONGEST = 4096  # bytes of a frame that are held while it is incomplete
+LONGEST_FILL = 64  # FENDs in a row that are held as the beginning of a frame; a line that idles in FENDs has no end of them
+_FILL = re.compile(rb"\xc0+")
 LONGEST_ADDRESSES = 70  # octets: two stations and eight repeaters of seven each (AX.25 version 2.2, 3.12)
 UI = 0x03  # unnumbered information, AX.25 version 2.2, 4.3.3.6
 _UNNUMBERED = {
@@ -71,9 +74,10 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     """A frame from FEND to FEND; several FENDs in a row are one."""
     if buffer[at] != FEND:
         return find(buffer, at, b"\xc0") - at, None
-    begin = at + 1
-    while begin < len(buffer) and buffer[begin] == FEND:
-        begin += 1
+    fill = _FILL.match(buffer, at)
+    begin = fill.end() if fill is not None else at + 1
+    if begin - at > LONGEST_FILL:
+        return begin - at - 1, Made("idle", True)  # the last of them may open a frame
     end = buffer.find(b"\xc0", begin)
     if begin == len(buffer) or end < 0:
         if not over and len(buffer) - begin < LONGEST:

@@ -1,5 +1,6 @@
 """Starting the window: show it first, then open the records."""
 
+import ctypes
 import os
 import signal
 import sys
@@ -9,7 +10,8 @@ from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageH
 from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.folders import data_folder
-from humble_courier.errors import CourierError
+from humble_courier.errors import CourierError, MachineRefused, Refusal
+from humble_courier.ui.defects import Defects
 from humble_courier.ui.theme import Theme, load_fonts
 from humble_courier.ui.window import Window
 
@@ -35,12 +37,35 @@ def application() -> QApplication:
     return app
 
 
+def refuse_without_display() -> None:
+    """Qt ends the process where it cannot reach a display. Raises MachineRefused before it can."""
+    chosen = os.environ.get("QT_QPA_PLATFORM", "")
+    if chosen not in ("", "xcb") or os.environ.get("WAYLAND_DISPLAY"):
+        return
+    try:
+        xcb = ctypes.CDLL("libxcb.so.1")
+    except OSError:
+        return  # without the library nothing is known; Qt says what it misses
+    xcb.xcb_connect.restype = ctypes.c_void_p
+    connection = ctypes.c_void_p(xcb.xcb_connect(None, None))
+    broken = xcb.xcb_connection_has_error(connection)
+    xcb.xcb_disconnect(connection)
+    if broken:
+        raise MachineRefused(
+            "there is no display to open a window on",
+            "Start it on a desktop, or over ssh with -X; the commands need no display: humble-courier --help",
+            Refusal.NO_DISPLAY,
+        )
+
+
 def run(data: Path | None, demo: bool, fresh: bool) -> int:
-    """Open the window and stay until it is closed; returns the exit code."""
+    """Open the window and stay until it is closed; returns the exit code. Raises MachineRefused without a display."""
+    refuse_without_display()
     app = application()
     from humble_courier.app.trade import open_catalog
 
     window = Window(open_catalog(), Theme())
+    Defects(window).watch()
     window.show()
     QTimer.singleShot(0, lambda: show_records(window, data_folder(data, demo), demo, fresh))
     signal.signal(signal.SIGINT, lambda *_: window.close())
