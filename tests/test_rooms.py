@@ -77,7 +77,7 @@ def test_tests_mirror_the_package() -> None:
     tests, strays = Path(__file__).parent, []
     for path in tests.rglob("test_*.py"):
         place = path.parent.relative_to(tests)
-        if place == Path():
+        if place in (Path(), Path("trials")):
             continue
         modules = {module.stem for module in (PACKAGE / place).glob("*.py")} | {path.parent.name}
         if path.stem.removeprefix("test_") not in modules:
