@@ -52,6 +52,7 @@ class Refusal(StrEnum):
     NOT_ARMED = "not-armed"
     HELD_OFF = "held-off"
     NO_DISPLAY = "no-display"
+    NO_LINES = "no-lines"
     DISK_FULL = "disk-full"
     LOCKED = "locked"
     DAMAGED = "damaged"
@@ -82,6 +83,13 @@ class NotArmed(MachineRefused):
 
     def __init__(self, text: str, remedy: str) -> None:
         super().__init__(text, remedy, Refusal.NOT_ARMED)
+
+
+class NoLines(MachineRefused):
+    """This kind of port has no DTR and RTS."""
+
+    def __init__(self, address: str) -> None:
+        super().__init__(f"{address} has no modem lines: DTR and RTS cannot be moved here", "", Refusal.NO_LINES)
 
 
 class PortGone(MachineRefused):

@@ -1,7 +1,12 @@
 """Loop-back, latency and endurance on simulated plugs and adapters, in virtual time."""
 
+import contextlib
+import os
+import pty
+import tty
 from collections.abc import Callable
 from dataclasses import replace
+from threading import Event, Thread
 
 import pytest
 import serial
@@ -139,3 +144,26 @@ def test_a_controller_is_woken_on_one_wire(answer: str, keys: tuple[int, int] | 
     port.set(at)
     wake(port, start, clock, Permit("the wake-up"))  # type: ignore[arg-type]
     assert start.keys == keys and bool(start.refusal) is refused
+
+
+def test_a_port_without_modem_lines_is_proven_for_data_and_says_so() -> None:
+    """A pty whose far end hands everything back: it has no DTR and no RTS, and that is no lost port."""
+    master, slave = pty.openpty()
+    tty.setraw(slave)
+    os.set_blocking(master, False)
+    over = Event()
+
+    def hand_back() -> None:
+        while not over.wait(0.002):
+            with contextlib.suppress(BlockingIOError):
+                os.write(master, os.read(master, 4096))
+
+    far = Thread(target=hand_back)
+    far.start()
+    proof = LoopBack(os.ttyname(slave), (115200,))
+    Runner(permit=Permit("a plug")).run(proof)
+    over.set()
+    far.join()
+    os.close(master)
+    os.close(slave)
+    assert proof.verdict is LoopVerdict.DATA_ONLY and not proof.refusal and set(proof.pairs.values()) == {None}

@@ -15,7 +15,7 @@ from typing import Protocol
 
 from humble_courier.domain.received import Chunk
 from humble_courier.domain.text import Terminator, octets
-from humble_courier.errors import BadInput, CourierError, HeldOff, NotArmed
+from humble_courier.errors import BadInput, CourierError, HeldOff, NoLines, NotArmed
 from humble_courier.port.permit import Permit, checked
 from humble_courier.port.port import OpenPort
 from humble_courier.port.session import Session
@@ -196,6 +196,6 @@ class BackgroundDriver:
                 self._changed()
             if self.driver.step().data:
                 self._changed()
-        except (NotArmed, HeldOff, BadInput) as refusal:
+        except (NotArmed, HeldOff, NoLines, BadInput) as refusal:
             self.refused = refusal
             self._changed()

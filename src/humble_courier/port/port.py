@@ -14,7 +14,7 @@ import serial
 
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.settings import Frame, Handshake, Settings
-from humble_courier.errors import BadInput, HeldOff, MachineRefused, PortGone, Refusal
+from humble_courier.errors import BadInput, HeldOff, MachineRefused, NoLines, PortGone, Refusal
 from humble_courier.port.permit import Permit, checked
 
 READ_S = 0.02  # seconds a read or a write waits: short, so that words to send, and an end to sending, do not wait long
@@ -112,11 +112,13 @@ class OpenPort:
             raise self._gone(error) from error
 
     def set_lines(self, dtr: bool, rts: bool, permit: Permit | None) -> None:
-        """Set DTR and RTS by hand; raises NotArmed, or PortGone when the port has vanished."""
+        """Set DTR and RTS by hand; raises NotArmed, NoLines, or PortGone when the port has vanished."""
         checked(permit)
         try:
             self._raw.dtr, self._raw.rts = dtr, rts
         except OSError as error:
+            if error.errno in (errno.ENOTTY, errno.EINVAL):
+                raise NoLines(self.address.partition("?")[0]) from error
             raise self._gone(error) from error
 
     def send_break(self, seconds: float, permit: Permit | None) -> None:

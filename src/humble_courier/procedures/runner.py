@@ -10,7 +10,7 @@ from dataclasses import replace
 
 from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.received import Chunk, Heard
-from humble_courier.errors import CourierError
+from humble_courier.errors import CourierError, NoLines
 from humble_courier.line.marked import Unstuffer
 from humble_courier.port.driver import Log
 from humble_courier.port.permit import Permit
@@ -68,7 +68,7 @@ class Runner:
         try:
             port = self._open(step)
             if step.lines is not None:
-                port.set_lines(*step.lines, self._permit)
+                self._move(port, *step.lines)
             return self._listen(port, step, begun)
         except CourierError as error:
             self.close()
@@ -87,6 +87,12 @@ class Runner:
             self._rest(step.rest_s)
             self._port.forget()
         return self._port
+
+    def _move(self, port: OpenPort, dtr: bool, rts: bool) -> None:
+        try:
+            port.set_lines(dtr, rts, self._permit)
+        except NoLines:
+            return  # the outcome tells: a port without lines reports none
 
     def _rest(self, seconds: float) -> None:
         until = self._clock.now() + seconds

@@ -1,5 +1,8 @@
 """The live link: from the straight cable to the kept proof, without a window."""
 
+import time
+from dataclasses import replace
+
 import msgspec
 import pytest
 
@@ -7,9 +10,12 @@ from humble_courier.app.demo.records import demo_kit, demo_store
 from humble_courier.app.folders import data_folder
 from humble_courier.app.kit.contents import EMPTY
 from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.evidence import Evidence, read
+from humble_courier.app.link.next_step import Action
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, place_of
 from humble_courier.app.settings.first_line import comparison
+from humble_courier.app.talk.typed_words import Typed
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import link_from_text, resolve_link
@@ -18,6 +24,7 @@ from humble_courier.documents.link_changes import with_part, with_settings, yaml
 from humble_courier.domain.facts import Provenance, State
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
+from humble_courier.port.session import Session
 from humble_courier.records.store import Store
 from humble_courier.wiring.trace import Verdict
 from tests.conftest import until
@@ -219,3 +226,33 @@ def test_what_opening_does_is_said_before(link: OpenLink) -> None:
     assert open_lines(None) == OpenLines(dtr=False, rts=False)
     link.document.link = replace(link.document.link, sheet=keyed)
     assert open_lines(link.document.link.sheet) == OpenLines(dtr=True, rts=False)
+
+
+def test_a_device_that_starts_up_is_not_interrupted(link: OpenLink) -> None:
+    """A boot text that may not be interrupted: nothing is advised, and nothing sent by one press, before its time is over."""
+    link.listen()
+    link.arm()
+    link.evidence.ready_at = time.time() + 12
+    step = link.next_step()
+    assert (step.action, step.cost) == (Action.WAIT, "12 s") and "may stop it" in step.text and link.take(step)
+    said = link.live.session
+    assert said is not None and said.last_said is None
+    for say in (lambda: link.say("ID"), lambda: link.say_typed(Typed("ID 2"))):
+        with pytest.raises(BadInput, match="once more within 5 s"):
+            say()
+    with pytest.raises(BadInput, match="once more"):
+        link.say("ID")  # another one came between: this is a first press again
+    link.say("ID")
+    until(lambda: said.last_said is not None)
+    link.evidence.ready_at = time.time() - 1
+    assert link.next_step().action is not Action.WAIT
+    link.say("ID")
+
+
+def test_the_time_to_wait_follows_from_the_power_up_text(link: OpenLink, catalog: Catalog) -> None:
+    """The concentrator speaks 4 s after power is applied and takes no key before 25 s."""
+    sheet = catalog.device("data-concentrator")
+    session, evidence = Session(Settings(9600)), Evidence()
+    session.hear(1000.0, b"CONCENTRATOR 2.4 PRESS ANY KEY TO STOP\r\n", marked=False)
+    read(evidence, session, replace(link.document.link, sheet=sheet), 1010.0, catalog)
+    assert evidence.ready_at == 1021.0 and evidence.ready_in_s(1010.0) == 11.0 and evidence.ready_in_s(1030.0) == 0.0

@@ -39,6 +39,11 @@ class Evidence:
     guessed_at: int = 0
     likelier: str = ""  # settings that what is garbled speaks for
     judged_at: int = 0
+    ready_at: float = 0.0  # seconds since the epoch: until then the device starts up, and what is sent may stop it
+
+    def ready_in_s(self, now: float) -> float:
+        """Seconds until the device may be spoken to, as its sheet says; 0 once it may."""
+        return max(0.0, self.ready_at - now)
 
     @property
     def answered(self) -> bool:
@@ -121,6 +126,7 @@ def _meaning(evidence: Evidence, session: Session, i: int, sheet: DeviceEntry) -
     text = _line(session.utterances, i)
     if sheet.power_up and (match := re.search(sheet.power_up.expect, text)):
         evidence.greeting = match.groupdict()
+        evidence.ready_at = utterance.start - sheet.power_up.after_s + sheet.ready_after_s
         utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.groupdict().items())])
         return [("greeting", f"Heard its {sheet.power_up.means}: {text}")]
     for index, words in enumerate(sheet.first_words):

@@ -30,6 +30,7 @@ class Action(StrEnum):
     SHOW_SETTINGS = "show-settings"
     KEEP_PROOF = "keep-proof"
     PAPER = "paper"
+    WAIT = "wait"
 
 
 @dataclass(frozen=True)
@@ -51,9 +52,10 @@ class NextStep:
 
 
 def next_step(
-    link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, kit: KitModel, listening: bool, armed: bool
-) -> NextStep:
-    """What to do now. The wiring first, then the settings, then the port, then the words."""
+    link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, kit: KitModel, listening: bool, armed: bool,
+    ready_in_s: int = 0,
+) -> NextStep:  # fmt: skip
+    """What to do now. The wiring first, then the settings, then the port, then the words, once the device is ready."""
     if trace.verdict in (Verdict.WILL_NOT_WORK, Verdict.MAY_DAMAGE):
         return _mend_wiring(link, kit, catalog)
     ours, theirs = link.computer_settings, link.device_settings
@@ -73,6 +75,9 @@ def next_step(
         return NextStep(text, "seconds", "Listen", Action.LISTEN, stage=Stage.TALK)
     if evidence.answered:
         return _after_the_answer(evidence)
+    if ready_in_s:
+        text = f"It is starting up; what is sent now may stop it. It may be spoken to in {ready_in_s} s, says its sheet."
+        return NextStep(text, f"{ready_in_s} s", "Wait", Action.WAIT, stage=Stage.TALK)
     if not armed:
         return _before_arming(link, evidence)
     words = link.sheet.first_words[0] if link.sheet and link.sheet.first_words else None

@@ -6,6 +6,7 @@ The window shows this. `poll` takes in what the session brought; `due_s` says wh
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from math import ceil
 from typing import TYPE_CHECKING
 
 from humble_courier.app.kit.bag import Bag
@@ -23,6 +24,7 @@ from humble_courier.app.settings.kept_plans import KeptPlans
 from humble_courier.app.talk.line_logs import LineLog, new_log
 from humble_courier.app.talk.proving import answered_here
 from humble_courier.app.talk.traffic import Traffic
+from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel
 from humble_courier.documents.link_changes import with_settings
@@ -35,6 +37,7 @@ from humble_courier.port.session import Session
 if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
     from humble_courier.records.store import Store
 
+ASK_AGAIN_S = 5.0  # for a second press that means it; after that it is a new one
 LOOK_EVERY_S = 1.0  # for an adapter that was pulled
 SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
 
@@ -57,6 +60,8 @@ class OpenLink:
         self._lost = False
         self._looked_at = 0.0
         self._alarms = 0
+        self._waited = 0
+        self._asked_early: tuple[str, float] | None = None
         self._step: tuple[object, NextStep] | None = None
         self._begin_anew()
         store.remember("current-link", link_id)
@@ -148,7 +153,30 @@ class OpenLink:
         sheet = self.document.link.sheet
         words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
         end = end or (Terminator(sheet.end) if sheet else Terminator.CR)
+        self._not_while_it_starts(text)
         self.live.say(text, end, words.means if words else "")
+
+    def say_typed(self, typed: Typed) -> None:
+        """Say what was typed; raises BadInput while closed, listening only, or while the device starts up."""
+        self._not_while_it_starts(typed.words)
+        self.live.say_typed(typed)
+
+    @property
+    def ready_in_s(self) -> int:
+        """Whole seconds until the device may be spoken to, as its sheet says; 0 once it may."""
+        return ceil(self.evidence.ready_in_s(time.time()))
+
+    def _not_while_it_starts(self, text: str) -> None:
+        """A device that starts up is sent nothing, unless the same is asked for again at once. Raises BadInput."""
+        wait, now = self.ready_in_s, time.monotonic()
+        again = self._asked_early is not None and self._asked_early[0] == text and now < self._asked_early[1]
+        self._asked_early = None
+        if wait and not again and self.live.armed:
+            self._asked_early = text, now + ASK_AGAIN_S
+            raise BadInput(
+                f"it is starting up, ready in {wait} s: what is sent now may stop it. "
+                f"Send “{text}” once more within {ASK_AGAIN_S:g} s to send it all the same"
+            )
 
     def set_line(self, name: str, on: bool) -> None:
         """Set DTR or RTS by hand; raises BadInput where the sheet says that it stays low, and while closed."""
@@ -184,7 +212,8 @@ class OpenLink:
         refused = self.live.take_refusal()
         if refused is not None:
             raise refused
-        return self._alarmed(alarms) or bool(news)
+        waited, self._waited = self._waited, self.ready_in_s
+        return self._alarmed(alarms) or bool(news) or waited != self._waited
 
     @property
     def due_s(self) -> float | None:
@@ -236,9 +265,12 @@ class OpenLink:
     def next_step(self) -> NextStep:
         """The recommended next action."""
         document, live, kit = self.document, self.live, self.bag.kit
-        state = (document.model, kit, replace(self.evidence), live.listening, live.armed)
+        wait = self.ready_in_s
+        state = (document.model, kit, replace(self.evidence), live.listening, live.armed, wait)
         if self._step is None or self._step[0] != state:
-            step = next_step(document.link, document.trace, self.evidence, self.catalog, kit, live.listening, live.armed)
+            step = next_step(
+                document.link, document.trace, self.evidence, self.catalog, kit, live.listening, live.armed, wait
+            )
             self._step = (state, step)
         return self._step[1]
 
@@ -246,6 +278,7 @@ class OpenLink:
         """Do what was recommended; False where only a person can, at the place that the step names."""
         doing: dict[Action, Callable[[], object]] = {
             Action.LISTEN: self.listen,
+            Action.WAIT: lambda: None,
             Action.ARM: self.arm,
             Action.KEEP_PROOF: self.keep_proof,
             Action.SAY: lambda: self.say(step.words),

@@ -27,7 +27,9 @@ if TYPE_CHECKING:
 
 WORDS = {
     LoopVerdict.PROVEN: "Proven: port, driver and cable up to the plug carry data and both pairs of handshake lines.",
-    LoopVerdict.DATA_ONLY: "Proven for data: what is sent comes back. The handshake lines are not joined here.",
+    LoopVerdict.DATA_ONLY: (
+        "Proven for data: what is sent comes back. The handshake lines are not joined here, or this port has none."
+    ),
     LoopVerdict.ERRORS: "It comes back with errors: a lower rate, a shorter cable, or another adapter.",
     LoopVerdict.NOTHING: "Nothing comes back: no plug there, or transmit or receive is open before it.",
     LoopVerdict.REFUSED: "The port cannot be opened.",

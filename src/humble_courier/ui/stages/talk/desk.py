@@ -140,7 +140,7 @@ class TalkDesk(StageDesk):
         page.activity.show_levels(live.activity(), theme)
 
     def _say_typed(self, typed: Typed) -> None:
-        self.work.do(lambda: self.link().live.say_typed(typed))
+        self.work.do(lambda: self.link().say_typed(typed))
 
     def _search_log(self, words: str) -> None:
         self._searched = words.strip()
