@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 import click
 
 from humble_courier.cli.app import build
+from humble_courier.domain.text import signs
 from humble_courier.errors import CourierError
 
 if TYPE_CHECKING:
@@ -70,7 +71,7 @@ def main() -> None:
 
 def _end(text: str, code: int, more: dict[str, object]) -> None:
     """One line on standard error; where JSON was asked for a document on standard output as well."""
-    line = " ".join(text.split())
+    line = signs(" ".join(text.split()))
     if "--json" in sys.argv:
         import json
 

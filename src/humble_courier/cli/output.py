@@ -5,6 +5,8 @@ from typing import Any
 
 import msgspec
 
+from humble_courier.domain.text import signs
+
 
 def print_json(data: Any) -> None:
     """One JSON document on standard output."""
@@ -12,8 +14,8 @@ def print_json(data: Any) -> None:
 
 
 def line(text: str = "") -> None:
-    """A line for people."""
-    sys.stdout.write(text + "\n")
+    """A line for people; controls in it are shown as signs."""
+    sys.stdout.write(signs(text) + "\n")
 
 
 def columns(rows: list[tuple[str, ...]]) -> None:

@@ -70,3 +70,15 @@ def octets(text: str) -> bytes:
         return text.encode("latin-1")
     except UnicodeEncodeError as error:
         raise BadInput(f"“{text[error.start]}” cannot be sent as one byte; write it as --hex") from None
+
+
+# Characters that move the cursor, change colours or turn the direction of writing: C0 and C1 of ISO/IEC 6429, line and
+# paragraph separators, and the bidirectional controls of Unicode Standard Annex 9.
+_SIGNS = {code: f"<{code:02X}>" for code in (*range(0x20), *range(0x7F, 0xA0)) if code not in (0x09, 0x0A)} | {
+    code: f"<U+{code:04X}>" for code in (0x061C, *range(0x200E, 0x2010), *range(0x2028, 0x202F), *range(0x2066, 0x206A))
+}
+
+
+def signs(text: str) -> str:
+    """Text of others (a file, a device, a process) for a terminal or a window: controls are shown, never obeyed."""
+    return text.translate(_SIGNS)

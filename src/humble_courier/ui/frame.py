@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage
 from humble_courier.domain.facts import Fact
@@ -141,7 +141,7 @@ class Foot(QWidget):
         row.setSpacing(12)
         self.state, self._hint = label("", "title"), label("", "quiet")
         self.switch = button("Arm", "", self.arm.emit, "F12")
-        self._lines, self._port = label("", "quiet"), QLabel()
+        self._lines, self._port = label("", "quiet"), label()
         self._port.setProperty("role", "mono")
         self._hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.state)

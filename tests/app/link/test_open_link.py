@@ -229,7 +229,7 @@ def test_what_opening_does_is_said_before(link: OpenLink) -> None:
 
 
 def test_a_device_that_starts_up_is_not_interrupted(link: OpenLink) -> None:
-    """A boot text that may not be interrupted: nothing is advised, and nothing sent by one press, before its time is over."""
+    """A boot text that may not be interrupted: nothing is advised, nor sent by one press, before its time is over."""
     link.listen()
     link.arm()
     link.evidence.ready_at = time.time() + 12

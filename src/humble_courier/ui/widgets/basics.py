@@ -1,13 +1,50 @@
 """Small shared makings of widgets: labels and buttons with their role in the style sheet."""
 
 from collections.abc import Callable
+from html import escape
 
 from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
+from humble_courier.domain.text import signs
 
-class WrapLabel(QLabel):
+
+def plain_tip(text: str | None) -> str:
+    """A tip that is shown as it is written: Qt would read one with tags as rich text, and load what they name."""
+    return f"<qt>{escape(signs(text))}</qt>".replace("\n", "<br>") if text else ""
+
+
+class PlainLabel(QLabel):
+    """A label whose text is shown as it is, controls as signs."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(text)
+
+    def setText(self, text: str | None) -> None:
+        """Another text."""
+        super().setText(signs(text or ""))
+
+
+class PlainButton(QPushButton):
+    """A button whose text is shown as it is: Qt would take `&` as the mark of a key, and underline what follows."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.setText(text)
+
+    def setText(self, text: str | None) -> None:
+        """Another text."""
+        super().setText(signs(text or "").replace("&", "&&"))
+
+    def setToolTip(self, text: str | None) -> None:
+        """Another tip."""
+        super().setToolTip(plain_tip(text))
+
+
+class WrapLabel(PlainLabel):
     """A label that claims the height its wrapped text takes at the width it is given."""
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -145,8 +182,7 @@ class ButtonGrid(QWidget):
 
 def label(text: str = "", role: str = "", wrap: bool = False) -> QLabel:
     """A label; `role` is one of the style sheet's: headline, title, quiet, small, wrong, caution, mono."""
-    made = WrapLabel(text) if wrap else QLabel(text)
-    made.setTextFormat(Qt.TextFormat.PlainText)
+    made = WrapLabel(text) if wrap else PlainLabel(text)
     if role:
         made.setProperty("role", role)
     made.setWordWrap(wrap)
@@ -155,7 +191,7 @@ def label(text: str = "", role: str = "", wrap: bool = False) -> QLabel:
 
 def button(text: str, role: str = "", press: Callable[[], object] | None = None, shortcut: str = "") -> QPushButton:
     """A button with its key on it."""
-    made = QPushButton(f"{text}  {shortcut}" if shortcut else text)
+    made = PlainButton(f"{text}  {shortcut}" if shortcut else text)
     if role:
         made.setProperty("role", role)
     if shortcut:

@@ -10,6 +10,7 @@ from humble_courier.app.link.stages import Drawn, Place
 from humble_courier.domain.facts import State
 from humble_courier.domain.hardware import Gender
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import plain_tip
 from humble_courier.ui.widgets.marks import draw_state
 
 BODY_TOP, BODY_HEIGHT = 34, 42  # pixels at 100 %: where the shapes stand
@@ -40,7 +41,7 @@ class PlaceButton(QAbstractButton):
         self.place, self._theme = place, theme
         title = place.title.replace("|", ", ")
         self.setAccessibleName(f"{title}: {place.state.value}, {place.word}")
-        self.setToolTip(f"{title}\n{place.subtitle}\n{place.state.value}: {place.word}".replace("\n\n", "\n"))
+        self.setToolTip(plain_tip(f"{title}\n{place.subtitle}\n{place.state.value}: {place.word}".replace("\n\n", "\n")))
         self.update()
 
     def body(self) -> QRectF:

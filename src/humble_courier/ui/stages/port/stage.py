@@ -8,7 +8,7 @@ from humble_courier.app.port.machine import PortRow
 from humble_courier.app.port.story import StoryStep
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import ButtonGrid, button, label, page_button, rename
+from humble_courier.ui.widgets.basics import ButtonGrid, button, label, page_button, plain_tip, rename
 from humble_courier.ui.widgets.steps_view import StepsView
 
 LEAST = 150  # pixels of the list: three ports and a half
@@ -106,7 +106,7 @@ class PortStage(StageWidget):
     def _item(self, row: PortRow) -> QListWidgetItem:
         change = f"   ◆ {row.change}" if row.change else ""
         item = QListWidgetItem(f"{row.title}{change}\n{row.detail}")
-        item.setToolTip(row.detail)
+        item.setToolTip(plain_tip(row.detail))
         if row.change:
             font = QFont(item.font())
             font.setBold(True)

@@ -9,7 +9,7 @@ from humble_courier.app.wire.wire_map import WireMap
 from humble_courier.catalog.entries import ShapeEntry
 from humble_courier.domain.hardware import Connector
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import button, clear, label
+from humble_courier.ui.widgets.basics import button, clear, label, plain_tip
 from humble_courier.ui.widgets.faces import Face, FaceView, spoken_order
 from humble_courier.ui.widgets.wire_view import WireView
 from humble_courier.wiring.orientation import Side
@@ -124,7 +124,7 @@ class MapPage(QWidget):
                 fixed = label(name)
                 fixed.setMinimumHeight(32)
                 fixed.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-                fixed.setToolTip(name)
+                fixed.setToolTip(plain_tip(name))
                 column.addWidget(fixed)
                 self._parts.addLayout(column, 1)
         column = self._column("Add before the device")

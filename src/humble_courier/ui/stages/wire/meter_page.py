@@ -1,7 +1,7 @@
 """Name a cable by meter: which two contacts to touch, one key a reading, the suspects shrinking."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from humble_courier.ui.stages.wire.suspects_view import SuspectsView
 from humble_courier.ui.theme import Theme
@@ -22,7 +22,7 @@ class MeterPage(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.first, self.second = QComboBox(), QComboBox()
-        self.touch = QLabel()
+        self.touch = label()
         self.touch.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.near, self.far = FaceView(300, 124), FaceView(300, 124)
         self.beeps = button("It beeps", "main", lambda: self.said.emit(True), "B")
