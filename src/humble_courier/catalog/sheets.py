@@ -24,9 +24,7 @@ def sheet_from_text(text: str, name: str, cautions: dict[str, CautionEntry]) -> 
     _check_ports(document, sheet)
     _check_banks(document, sheet.banks, ("banks",))
     _check_variants(document, sheet)
-    for i, act in enumerate(sheet.preconditions):
-        if act.caution is not None and act.caution not in cautions:
-            raise document.error(f"unknown caution “{act.caution}”", ("preconditions", i, "caution"))
+    _check_acts(document, sheet, cautions)
     for i, caution in enumerate(sheet.cautions):
         if caution not in cautions:
             raise document.error(f"unknown caution “{caution}”", ("cautions", i))
@@ -35,6 +33,17 @@ def sheet_from_text(text: str, name: str, cautions: dict[str, CautionEntry]) -> 
     if sheet.power_up is not None:
         _check_pattern(document, sheet.power_up.expect, ("power_up", "expect"))
     return sheet
+
+
+def _check_acts(document: Document, sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> None:
+    for key, acts in (("preconditions", sheet.preconditions), ("afterwards", sheet.afterwards)):
+        for i, act in enumerate(acts):
+            if act.caution is not None and act.caution not in cautions and " " not in act.caution:
+                text = f"unknown caution “{act.caution}”: an id of the catalog, or a sentence of your own"
+                raise document.error(text, (key, i, "caution"))
+    named = [act.id for act in (*sheet.preconditions, *sheet.afterwards) if act.id]
+    if len(set(named)) < len(named):
+        raise document.error("two acts with one id", ("preconditions",))
 
 
 def _check_pattern(document: Document, pattern: str, where: tuple[Any, ...]) -> None:

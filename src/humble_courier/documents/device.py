@@ -29,11 +29,15 @@ class PowerUp(Strict, frozen=True):
 
 
 class Precondition(Strict, frozen=True):
-    """Something that must hold before the device can answer."""
+    """An act and how one sees that it is done. `caution`: an id of the catalog, or a sentence of one's own.
+
+    `id` keeps its tick when the words change; without one the words themselves do.
+    """
 
     act: Text
     proof: Text
     caution: str | None = None
+    id: str = ""
 
 
 class LinesAtOpen(Strict, frozen=True):
@@ -171,6 +175,7 @@ class DeviceEntry(Sourced, frozen=True, kw_only=True):
     ready_after_s: Annotated[float, Meta(ge=0)] = 0.0
     first_words: list[FirstWords] = []
     preconditions: list[Precondition] = []
+    afterwards: list[Precondition] = []
     lines_at_open: LinesAtOpen = LinesAtOpen()
     leave_open: list[Text] = []
     answer_ms: Annotated[int, Meta(ge=0)] = 1000

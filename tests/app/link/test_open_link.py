@@ -14,6 +14,7 @@ from humble_courier.app.link.evidence import Evidence, read
 from humble_courier.app.link.next_step import Action
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, place_of
+from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.settings.first_line import comparison
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.app.wire.chains import better_chain
@@ -139,11 +140,13 @@ def test_the_port_goes_away_while_listening(link: OpenLink) -> None:
 
 
 def test_acts_are_ticked_with_their_evidence(link: OpenLink, store: Store, catalog: Catalog) -> None:
-    link.tick(0, done=True)
-    link.tick(1, done=True)
-    link.tick(1, done=False)
-    assert OpenLink(catalog, store, link.id).ledger.ticked() == {0}
-    fact = next(f for f in link.facts() if f.subject == "act 1")
+    first, second, *_ = acts(catalog.device("gauge-logger"), catalog.cautions)
+    link.tick(first.id, done=True)
+    link.tick(second.id, done=True)
+    link.tick(second.id, done=False)
+    link.tick("an act of another sheet", done=True)
+    assert OpenLink(catalog, store, link.id).ledger.ticked() == {first.id}
+    fact = next(f for f in link.facts() if f.subject == f"act {first.id}")
     assert (fact.provenance, fact.source) == (Provenance.OBSERVED, "battery lamp lit")
 
 

@@ -76,7 +76,7 @@ def test_acts_follow_from_the_sheet(catalog: Catalog, device: str, told: str) ->
     sheet = catalog.device(device)
     made = acts(sheet, catalog.cautions)
     assert any(told in act.act for act in made) and all(act.proof for act in made)
-    assert [a.act for a in made[: len(sheet.preconditions)]] == [p.act for p in sheet.preconditions]
+    assert [a.act for a in made if a.act in {p.act for p in sheet.preconditions}] == [p.act for p in sheet.preconditions]
     assert sum(bool(a.caution) for a in made) >= sum(p.caution is not None for p in sheet.preconditions)
 
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from humble_courier.app.link import facts as texts
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.prepare.sheet_acts import SheetAct
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.domain.facts import Fact, Provenance
 
@@ -37,15 +38,15 @@ class FactLedger:
         """Note what the system said, or a lamp, or a person."""
         self._keep(subject, text, Provenance.OBSERVED, source, holds)
 
-    def tick(self, index: int, act: str, proof: str, done: bool) -> None:
+    def tick(self, act: SheetAct, done: bool) -> None:
         """Note that an act of the device sheet is done (or is not after all), with the evidence that the sheet names."""
-        text, source = (act, proof) if done else (f"{TAKEN_BACK}{act}", "taken back by you")
-        self.observed(f"{ACT}{index + 1}", text, source)
+        text, source = (act.act, act.proof) if done else (f"{TAKEN_BACK}{act.act}", "taken back by you")
+        self.observed(f"{ACT}{act.id}", text, source)
 
-    def ticked(self) -> set[int]:
-        """Indices of the sheet's acts that are done."""
+    def ticked(self) -> set[str]:
+        """Ids of the sheet's acts that are done."""
         latest = {f.subject: f.text for f in self._kept if f.subject.startswith(ACT)}
-        return {int(subject.removeprefix(ACT)) - 1 for subject, text in latest.items() if not text.startswith(TAKEN_BACK)}
+        return {subject.removeprefix(ACT) for subject, text in latest.items() if not text.startswith(TAKEN_BACK)}
 
     def facts(self, document: LinkDocument, evidence: Evidence) -> list[Fact]:
         """What we know, the newest of each subject, newest first; the verdict on the wiring on top of the documents."""

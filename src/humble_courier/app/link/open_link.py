@@ -290,12 +290,12 @@ class OpenLink:
             act()
         return act is not None
 
-    def tick(self, index: int, done: bool) -> None:
+    def tick(self, id_: str, done: bool) -> None:
         """Note that an act of the device sheet is done, or is not after all."""
         sheet = self.document.link.sheet
-        if sheet is not None:
-            act = acts(sheet, self.catalog.cautions)[index]
-            self.ledger.tick(index, act.act, act.proof, done)
+        for act in acts(sheet, self.catalog.cautions) if sheet is not None else ():
+            if act.id == id_:
+                self.ledger.tick(act, done)
 
     def keep_proof(self) -> int:
         """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""

@@ -1,46 +1,69 @@
 """The short list of acts for a device and this visit, out of its sheet: what to do, how to see that it is done."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from humble_courier.catalog.entries import CautionEntry
-from humble_courier.documents.device import DeviceEntry
+from humble_courier.documents.device import DeviceEntry, Precondition
 
 LONG_WAIT_S = 5.0  # shorter than this nobody notices
 
 
 @dataclass(frozen=True)
 class SheetAct:
-    """One act: what, the evidence that it is done, the caution beside it (empty where there is none)."""
+    """One act: what, the evidence that it is done, the caution beside it (empty where there is none).
 
+    `id`: by which its tick is kept, whatever stands before it. `after`: it belongs to the end of the visit.
+    """
+
+    id: str
     act: str
     proof: str
     caution: str = ""
+    after: bool = False
 
 
 def acts(sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> list[SheetAct]:
-    """The sheet's own acts in their order, then what follows from the rest of it."""
-    made = [SheetAct(a.act, a.proof, cautions[a.caution].text if a.caution else "") for a in sheet.preconditions]
+    """In the order of the work: who is told, the port reached, the sheet's own acts, what follows from it, the time to wait.
+
+    What has to be done after the job comes last.
+    """
+    own = [_own(act, cautions, after=False) for act in sheet.preconditions]
+    after = [_own(act, cautions, after=True) for act in sheet.afterwards]
+    return [*_before_touching(sheet, own), *own, *_before_words(sheet, cautions), *after]
+
+
+def _own(act: Precondition, cautions: dict[str, CautionEntry], after: bool) -> SheetAct:
+    caution = cautions[act.caution].text if act.caution in cautions else act.caution or ""
+    return SheetAct(act.id or act.act, act.act, act.proof, caution, after)
+
+
+def _before_touching(sheet: DeviceEntry, own: list[SheetAct]) -> Iterator[SheetAct]:
     port = sheet.port
+    for alarm in sheet.alarms:
+        yield SheetAct(f"tell: {alarm}", f"Tell those who mind: {alarm}", "told")
     if port.hidden:
-        made.append(SheetAct(f"Reach the port: it is {port.hidden}", "port seen"))
-    named = any(port.mark.split(",")[0] in act.act for act in made)  # the sheet may have an act of its own for that
+        yield SheetAct("reach-port", f"Reach the port: it is {port.hidden}", "port seen")
+    named = any(port.mark.split(",")[0] in act.act for act in own)  # the sheet may have an act of its own for that
     if port.beside and not named:
-        made.append(SheetAct(f"Take the socket marked {port.mark}; not {port.beside}", "mark read"))
+        yield SheetAct("take-socket", f"Take the socket marked {port.mark}; not {port.beside}", "mark read")
+
+
+def _before_words(sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> Iterator[SheetAct]:
     if sheet.variants:
         tells = "; ".join(f"{v.id}: {v.tell}" for v in sheet.variants)
-        made.append(SheetAct(f"Tell its revision. {tells}", "revision chosen under Settings, Switches"))
-    if sheet.ready_after_s >= LONG_WAIT_S:
-        made.append(SheetAct(f"Wait {sheet.ready_after_s:g} s after power-up before it is spoken to", "time has passed"))
+        yield SheetAct("revision", f"Tell its revision. {tells}", "revision chosen under Settings, Switches")
     if sheet.bands:
         bands = "; ".join(f"{b.region} {b.from_mhz:g} to {b.to_mhz:g} MHz" for b in sheet.bands)
-        made.append(SheetAct(f"Compare its band with the region: {bands}", "band noted", _first(sheet, cautions, "keyed")))
+        yield SheetAct("band", f"Compare its band with the region: {bands}", "band noted", _first(sheet, cautions, "keyed"))
     if sheet.program.highest_port:
         limit = f"Its usual program accepts ports up to {sheet.program.highest_port} only"
-        made.append(SheetAct(f"{limit}: give the adapter a low number (Port, Port numbers)", "number given"))
-    made += [SheetAct(f"Tell those who mind: {alarm}", "told") for alarm in sheet.alarms]
+        yield SheetAct("low-port", f"{limit}: give the adapter a low number (Port, Port numbers)", "number given")
     if sheet.note_down:
-        made.append(SheetAct(f"Note down: {', '.join(sheet.note_down)}", "noted"))
-    return made
+        yield SheetAct("note-down", f"Note down: {', '.join(sheet.note_down)}", "noted")
+    if sheet.ready_after_s >= LONG_WAIT_S:
+        words = f"Wait {sheet.ready_after_s:g} s after power-up before it is spoken to"
+        yield SheetAct("wait", words, "time has passed")
 
 
 def _first(sheet: DeviceEntry, cautions: dict[str, CautionEntry], begin: str) -> str:

@@ -3,6 +3,7 @@
 import time
 from dataclasses import dataclass
 
+from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.wire.tracing import trace_link
 from humble_courier.app.wire.wire_map import WireMap, wire_map
 from humble_courier.catalog.links import Link
@@ -45,8 +46,7 @@ def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = 
             SheetRow(what.capitalize(), value, "measured: answer on the line") for what, value in proof.identity.items()
         ]
     wiring = wire_map(trace)
-    acts = link.sheet.preconditions if link.sheet else []
-    cautions = tuple(catalog.cautions[act.caution].text for act in acts if act.caution)
+    cautions = tuple(act.caution for act in acts(link.sheet, catalog.cautions) if act.caution) if link.sheet else ()
     when = time.strftime("%Y-%m-%d %H:%M", time.localtime(proof.at)) if proof else "not proven yet"
     conductors = tuple(
         (text, wiring.nets[i].label or wiring.nets[i].state)

@@ -136,9 +136,9 @@ def test_acts_of_prepare_are_ticked_and_kept(window: Window, qtbot: QtBot) -> No
     ticks = page.findChildren(QCheckBox)
     assert any("Tell its revision" in t.accessibleName() for t in ticks) and "acts left" in page.headline.text()
     before = page.headline.text()
-    qtbot.mouseClick(page.findChildren(ActText)[-1], LEFT)
+    qtbot.mouseClick(page.findChildren(ActText)[0], LEFT)
     assert page.headline.text() != before and window.work.link is not None
-    assert any(fact.text.startswith("Note down") for fact in window.work.link.facts())
+    assert any(fact.text.startswith("Power the logger") for fact in window.work.link.facts())
     assert "Absent: no supply" in texts(page)
 
 

@@ -11,7 +11,7 @@ class PrepareDesk(StageDesk):
     def __init__(self, work: Workplace) -> None:
         self.stage = PrepareStage()
         super().__init__(self.stage, work)
-        self.stage.ticked.connect(lambda index, done: work.do(lambda: self.link().tick(index, done)))
+        self.stage.ticked.connect(lambda act, done: work.do(lambda: self.link().tick(act, done)))
 
     def show(self) -> None:
         """Show the acts of this link's device."""

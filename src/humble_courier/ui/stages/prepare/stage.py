@@ -4,7 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from humble_courier.app.prepare.sheet_acts import about, acts
+from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts
 from humble_courier.catalog.entries import CautionEntry
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.ui.stage_widget import StageWidget
@@ -27,9 +27,9 @@ class ActText(WrapLabel):
 
 
 class PrepareStage(StageWidget):
-    """What the device sheet asks for before the first word. `ticked` gives the act's index and whether it is done."""
+    """What the device sheet asks for before the first word. `ticked` gives the act's id and whether it is done."""
 
-    ticked = pyqtSignal(int, bool)
+    ticked = pyqtSignal(str, bool)
 
     def __init__(self) -> None:
         super().__init__()
@@ -45,7 +45,7 @@ class PrepareStage(StageWidget):
         self.column.addWidget(scroll, 1)
         self._shown: object = None
 
-    def show_sheet(self, sheet: DeviceEntry | None, cautions: dict[str, CautionEntry], done: set[int]) -> None:
+    def show_sheet(self, sheet: DeviceEntry | None, cautions: dict[str, CautionEntry], done: set[str]) -> None:
         """Show the acts of a device sheet; None where there is none."""
         todo = acts(sheet, cautions) if sheet is not None else []
         if sheet is None:
@@ -54,8 +54,9 @@ class PrepareStage(StageWidget):
                 "Work from its manual: power, mode, the right socket. Note the edition that you use.",
             )
         else:
-            left = len(todo) - len({i for i in done if i < len(todo)})
-            text = "Before the first word: {n} acts left at the {device}" if left else "{device}: all acts done"
+            left = sum(act.id not in done for act in todo if not act.after)
+            waiting, ready = "Before the first word: {n} acts left at the {device}", "{device}: ready for the first word"
+            text = waiting if left else ready
             headline = text.format(n=left, device=sheet.name.lower() if left else sheet.name)
             self.say(
                 headline,
@@ -65,33 +66,38 @@ class PrepareStage(StageWidget):
             return
         self._shown = (sheet, set(done))
         clear(self._acts)
-        for i, act in enumerate(todo):
-            self._acts.addWidget(self._act(i, act.act, act.proof, act.caution, i in done))
+        before = [act for act in todo if not act.after]
+        for act in before:
+            self._acts.addWidget(self._act(act, act.id in done))
+        if len(before) < len(todo):
+            self._acts.addWidget(label("After the job", "title"))
+        for act in todo[len(before) :]:
+            self._acts.addWidget(self._act(act, act.id in done))
         if sheet is not None:
             self._acts.addWidget(self._about(sheet))
         self._acts.addStretch(1)
 
-    def _act(self, index: int, text: str, proof: str, caution: str, done: bool) -> QFrame:
+    def _act(self, act: SheetAct, done: bool) -> QFrame:
         frame = QFrame()
         frame.setProperty("role", "row")
         column = QVBoxLayout(frame)
         column.setContentsMargins(0, 6, 0, 8)
-        if caution:
+        if act.caution:
             row = QHBoxLayout()
             row.addWidget(label("▲", "caution"), 0, Qt.AlignmentFlag.AlignTop)
-            row.addWidget(label(f"Caution: {caution}", "caution", wrap=True), 1)
+            row.addWidget(label(f"Caution: {act.caution}", "caution", wrap=True), 1)
             column.addLayout(row)
         tick = QCheckBox()
-        tick.setAccessibleName(text)
+        tick.setAccessibleName(act.act)
         tick.setChecked(done)
-        tick.toggled.connect(lambda on: self.ticked.emit(index, on))
+        tick.toggled.connect(lambda on: self.ticked.emit(act.id, on))
         line = QHBoxLayout()
         line.addWidget(tick, 0, Qt.AlignmentFlag.AlignTop)
-        words = ActText(text)
+        words = ActText(act.act)
         words.pressed.connect(tick.toggle)
         line.addWidget(words, 1)
         column.addLayout(line)
-        column.addWidget(label(f"done when: {proof}", "small"))
+        column.addWidget(label(f"done when: {act.proof}", "small"))
         return frame
 
     def _about(self, sheet: DeviceEntry) -> QFrame:
