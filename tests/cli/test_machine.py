@@ -115,6 +115,7 @@ def test_port_numbers(tmp_path: Path) -> None:
         (["driver", "0403:6001", "--interface", "2:2"], 2, "--interface 2:2: expected class"),
         (["driver", "0403:6001", "--modules-alias", "/nowhere/x"], 3, "Name another file"),
         (["kernel-log", "/nowhere/x"], 2, "No such file"),
+        (["kernel-log", "/dev/null"], 2, "nothing to read"),
         (["name", "/dev/ttyUSB99"], 3, "is not there"),
         (["ports", "--sysroot", "/nowhere"], 2, "no such folder"),
     ],

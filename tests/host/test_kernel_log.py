@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.host.kernel_log import MOST_EVENTS, PIECE, conclude, read_file, read_log
+from humble_courier.host.kernel_log import MOST_EVENTS, PIECE, conclude, read_log
 from humble_courier.simulator.machine import SimulatedMachine, Trouble
 from tests.host.conftest import FTDI, TROUBLES
 
@@ -66,7 +66,7 @@ def test_every_published_code_has_a_line() -> None:
 )
 def test_what_a_technician_can_act_on(machine: SimulatedMachine, trouble: Trouble, code: str) -> None:
     machine.plug(TROUBLES[trouble], "1-1.2", 5.0)
-    (found,) = conclude(read_file(machine.log_file, PATTERNS))
+    (found,) = conclude(read_log([machine.log_file.read_bytes()], PATTERNS))
     assert found.code == code and found.next
     assert bool(found.because) == (code != "nothing-seen")
     assert ("brltty" in found.next) == (trouble is Trouble.TAKEN)
@@ -75,13 +75,13 @@ def test_what_a_technician_can_act_on(machine: SimulatedMachine, trouble: Troubl
 def test_came_and_went_and_came_back(machine: SimulatedMachine) -> None:
     machine.plug(FTDI, "1-2", 1)
     machine.pull("1-2", 2)
-    assert [c.code for c in conclude(read_file(machine.log_file, PATTERNS))] == ["came-and-went"]
+    assert [c.code for c in conclude(read_log([machine.log_file.read_bytes()], PATTERNS))] == ["came-and-went"]
     machine.plug(FTDI, "1-2", 3)
-    assert [c.code for c in conclude(read_file(machine.log_file, PATTERNS))] == ["healthy"]
+    assert [c.code for c in conclude(read_log([machine.log_file.read_bytes()], PATTERNS))] == ["healthy"]
     for time in (4, 6, 8):
         machine.pull("1-2", time)
         machine.plug(FTDI, "1-2", time + 1)
-    assert [c.code for c in conclude(read_file(machine.log_file, PATTERNS))] == ["came-and-went"]
+    assert [c.code for c in conclude(read_log([machine.log_file.read_bytes()], PATTERNS))] == ["came-and-went"]
 
 
 def test_other_devices_are_nobodys_fault() -> None:
@@ -110,7 +110,7 @@ def test_odd_logs(tmp_path: Path) -> None:
     path = tmp_path / "odd.log"
     good = b"\x1b[33m[    1.000000] \x1b[0musb 1-3: \xff\xfe ch341-uart converter now attached to ttyUSB0\n"
     path.write_bytes(good + b"x" * (3 * PIECE) + b" usb 1-1: USB disconnect, device number 5\n" + good)
-    events = read_file(path, PATTERNS)
+    events = read_log([path.read_bytes()], PATTERNS)
     assert [(e.line, e.code) for e in events] == [(1, "port-appeared"), (3, "port-appeared")]
     many = (b"usb 1-1: USB disconnect, device number 5\n" for _ in range(MOST_EVENTS + 5))
     assert len(read_log(many, PATTERNS)) == MOST_EVENTS

@@ -7,7 +7,6 @@ import re
 from collections import deque
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from pathlib import Path
 from typing import BinaryIO
 
 from humble_courier.catalog.entries import LogEntry
@@ -61,12 +60,6 @@ def read_log(chunks: Iterable[bytes], patterns: Iterable[LogEntry]) -> list[LogE
         if event is not None:
             events.append(event)
     return list(events)
-
-
-def read_file(path: Path, patterns: Iterable[LogEntry]) -> list[LogEvent]:
-    """The same from a file. Raises OSError."""
-    with path.open("rb") as file:
-        return read_log(pieces(file), patterns)
 
 
 def pieces(file: BinaryIO) -> Iterator[bytes]:
