@@ -40,7 +40,7 @@ class StageWidget(QWidget):
 
     def problem(self, text: str) -> None:
         """Say what stands in the way, in place of the reason; it stays for its time, whatever is shown anew meanwhile."""
-        self.reason.setText(text)
+        self.reason.setText(text[:1].upper() + text[1:])
         set_role(self.reason, "role", "wrong")
         self._problem.start()
 

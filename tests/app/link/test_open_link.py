@@ -11,6 +11,7 @@ from humble_courier.app.folders import data_folder
 from humble_courier.app.kit.contents import EMPTY
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.evidence import Evidence, read
+from humble_courier.app.link.headlines import talk_headline
 from humble_courier.app.link.next_step import Action
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, place_of
@@ -238,6 +239,8 @@ def test_a_device_that_starts_up_is_not_interrupted(link: OpenLink) -> None:
     link.evidence.ready_at = time.time() + 12
     step = link.next_step()
     assert (step.action, step.cost) == (Action.WAIT, "12 s") and "may stop it" in step.text and link.take(step)
+    link.evidence.greeting = {}
+    assert talk_headline(link)[0].endswith("starting up") and "12 s" in talk_headline(link)[1]
     said = link.live.session
     assert said is not None and said.last_said is None
     for say in (lambda: link.say("ID"), lambda: link.say_typed(Typed("ID 2"))):

@@ -71,6 +71,8 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
     if evidence.heard is Traffic.WRONG_SETTINGS:
         which = f"It looks like {evidence.likelier}" if evidence.likelier else "The ends are set differently"
         return "Something arrives, garbled", f"{session.summary.capitalize()}. {which}: see Settings."
+    if evidence.greeting is not None and (wait := open_link.ready_in_s):
+        return "It is alive, and still starting up", f"It may be spoken to in {wait} s, says its sheet; until then wait."
     if evidence.greeting is not None:
         return "It is alive: its power-up line came through", f"{session.summary.capitalize()}. Now ask who it is."
     if session.bytes_heard:

@@ -194,6 +194,8 @@ def button(text: str, role: str = "", press: Callable[[], object] | None = None,
     made = PlainButton(f"{text}  {shortcut}" if shortcut else text)
     if role:
         made.setProperty("role", role)
+    elif "\n" in text:
+        made.setProperty("rows", "two")  # the style sheet's least height is for one row, and goes before what the text needs
     if shortcut:
         made.setShortcut(shortcut)
     made.setAccessibleName(text)
