@@ -11,6 +11,7 @@ KEYS = [
     ("Ctrl+Enter", "do the recommended next thing"),
     ("F4, Shift+F4", "listen (sends nothing), close the port"),
     ("F12", "arm or disarm; nothing is sent while disarmed; stops a search that sends"),
+    ("Esc", "stop all that sends, and disarm; else back to the line"),
     ("Alt+1 … Alt+9", "say the first words of the device sheet"),
     ("F5, Shift+F5", "the main act of the open page: look again, search, prove, talk; stop it"),
     ("F6, F7, F8, F9, F10", "this link, new link, kit, records, devices"),

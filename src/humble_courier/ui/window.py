@@ -102,7 +102,7 @@ class Window(QMainWindow):
             QShortcut(QKeySequence(keys), self, lambda step=step: self.set_theme(work.theme.scaled(work.theme.scale + step)))
         QShortcut(QKeySequence("Ctrl+0"), self, lambda: self.set_theme(work.theme.scaled(1.0)))
         QShortcut(QKeySequence("Ctrl+Shift+Z"), self, lambda: work.do(work.link.redo) if work.link else None)
-        QShortcut(QKeySequence("Escape"), self, self.line.setFocus)
+        QShortcut(QKeySequence("Escape"), self, self.escape)
 
     # Stages
 
@@ -252,11 +252,26 @@ class Window(QMainWindow):
 
     def toggle_arm(self) -> None:
         """Arm or disarm; what sends by itself is stopped."""
+        link = self.work.link
+        if not self._stopped() and link is not None:
+            self.work.do(link.arm)
+
+    def escape(self) -> None:
+        """Stop all that sends, and disarm; where nothing does, back to the line. Never arms."""
+        if not self._stopped():
+            self.line.setFocus()
+
+    def _stopped(self) -> bool:
+        """Stop what sends by itself, else disarm; False where there was neither."""
         link, busy = self.work.link, [desk for desk in self._desks.values() if desk.sending]
         for desk in busy:
             desk.halt()
-        if link is not None and not busy:
-            self.work.do(link.live.disarm if link.live.armed else link.arm)
+        if busy:
+            return True
+        if link is None or not link.live.armed:
+            return False
+        self.work.do(link.live.disarm)
+        return True
 
     def act(self) -> None:
         """Do the recommended next thing, and go where the work goes on."""

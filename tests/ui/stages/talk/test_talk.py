@@ -1,7 +1,9 @@
 """The Talk stage in the window, on the simulated link: typing, searching, finding, proving, playing."""
 
+import time
 from pathlib import Path
 
+import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
@@ -156,3 +158,31 @@ def test_libraries_are_shown(window: Window, qtbot: QtBot) -> None:
         "names no library" in stage(window, Stage.TALK).visa.choice.text()
         and not stage(window, Stage.TALK).visa.grab().isNull()
     )
+
+
+@pytest.mark.parametrize("key", ["escape", "toggle_arm"])
+def test_two_keys_stop_what_sends_and_disarm(window: Window, qtbot: QtBot, key: str) -> None:
+    """Within a third of a second: the words of a person, and the round trips that were asked for."""
+    listening(window, qtbot)
+    link = window.work.link
+    assert link is not None and link.live.armed
+    getattr(window, key)()
+    assert not link.live.armed and link.live.listening
+    opened(window, TalkPage.PROVE)
+    proofs = desk(window, Stage.TALK).proofs
+    stage(window, Stage.TALK).prove.plugged.setChecked(True)
+    stage(window, Stage.TALK).prove.asked.emit("latency")
+    qtbot.waitUntil(lambda: proofs.proof is not None and proofs.proof.share > 0, timeout=15_000)
+    begun = time.monotonic()
+    getattr(window, key)()
+    qtbot.waitUntil(lambda: not proofs.sending, timeout=2000)
+    assert time.monotonic() - begun < 0.3 and proofs.proof.share < 1 and not link.live.armed
+
+
+def test_escape_never_arms(window: Window, qtbot: QtBot) -> None:
+    opened(window, TalkPage.LISTEN)
+    assert window.work.link is not None
+    window.work.link.listen()
+    for _ in range(3):
+        window.escape()
+        assert not window.work.link.live.armed
