@@ -153,3 +153,19 @@ def test_logs_never_share_a_file(tmp_path: Path) -> None:
     logs[0].said(2.0, b"on")  # one that was closed goes on in its own file
     logs[0].close()
     assert len(read_log(logs[0].path.read_bytes()).pieces) == 2 and len(list(tmp_path.iterdir())) == 3
+
+
+def test_what_was_asked_for_before_a_disarm_does_not_leave_after_the_next_arm(pair: tuple[int, str]) -> None:
+    driver = Driver(open_port(pair[1], AT), Session(AT))
+    background = BackgroundDriver(driver, lambda: None)
+    with driver.lock:  # the thread waits here, as it does while much is heard
+        driver.session.arm("the first")
+        background.do(lambda one: one.say_bytes(b"one"))
+        background.do(lambda one: one.say_bytes(b"old"))
+        driver.session.disarm()
+        driver.session.arm("the second")
+    until(lambda: background.refused)
+    background.do(lambda one: one.say_bytes(b"new"))
+    assert arrives(pair[0]).endswith(b"new") and driver.session.last_said is not None
+    assert b"old" not in b"".join(one.data for one in driver.session.utterances)
+    background.stop()

@@ -162,7 +162,7 @@ class BackgroundDriver:
         self.error: CourierError | None = None
         self.refused: CourierError | None = None
         self._changed, self._stop = changed, threading.Event()
-        self._acts: queue.Queue[Callable[[Driver], object]] = queue.Queue()
+        self._acts: queue.Queue[tuple[Permit | None, Callable[[Driver], object]]] = queue.Queue()
         self._thread = threading.Thread(target=self._run, name="port", daemon=True)
         self._thread.start()
 
@@ -171,8 +171,8 @@ class BackgroundDriver:
         self.do(lambda driver: driver.say(text, end, meaning))
 
     def do(self, act: Callable[[Driver], object]) -> None:
-        """Have something done with the driver soon, in its thread."""
-        self._acts.put(act)
+        """Have something sent soon, in its thread, under the permit of this moment: a later one does not revive it."""
+        self._acts.put((self.driver.session.permit, act))
 
     def stop(self) -> None:
         """End the thread and close the port."""
@@ -192,7 +192,9 @@ class BackgroundDriver:
     def _once(self) -> None:
         try:
             while not self._acts.empty():
-                self._acts.get()(self.driver)
+                permit, act = self._acts.get()
+                checked(permit)
+                act(self.driver)
                 self._changed()
             if self.driver.step().data:
                 self._changed()

@@ -19,10 +19,11 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
-from humble_courier.errors import BadInput, MachineRefused
+from humble_courier.errors import BadInput, MachineRefused, NotArmed
 from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.port import log
 from humble_courier.port.log import LineLog, as_text, read_log, search
+from humble_courier.port.permit import Permit
 from humble_courier.protocols.framer import Event
 from humble_courier.protocols.j1708 import message
 from humble_courier.protocols.mstp import frame
@@ -316,7 +317,7 @@ def test_libraries_for_instruments(tmp_path: Path) -> None:
 )
 def test_asking_instruments_that_are_not_there(resource: str, query: str, error: type[Exception]) -> None:
     with pytest.raises(error):
-        ask(resource, query)
+        ask(Permit("a test"), resource, query)
 
 
 def test_a_search_as_a_picture() -> None:
@@ -330,3 +331,10 @@ def test_a_search_as_a_picture() -> None:
     assert told(machine, running=True)[0] == "Searching: 0% excluded"
     machine.next()
     assert {c.row for c in cells(wanted.spaces, machine)} == {c.row for c in begin}
+
+
+def test_an_instrument_is_not_asked_once_the_permit_is_taken_back() -> None:
+    permit = Permit("a question")
+    permit.withdraw()
+    with pytest.raises(NotArmed, match="no longer allowed"):
+        ask(permit, "ASRL/dev/ttyNONE::INSTR")

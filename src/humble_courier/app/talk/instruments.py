@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from humble_courier.errors import BadInput, MachineRefused, PeerError
+from humble_courier.port.permit import Permit as Permit
 
 if TYPE_CHECKING:
     from pyvisa import ResourceManager
@@ -81,14 +82,20 @@ def bare_choice(found: Sequence[Library]) -> str:
     return f"{len(vendors)} libraries stand side by side; a program that names none gets the first: {vendors[0].where}."
 
 
-def ask(resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int = 2000, rate: int | None = None) -> str:
-    """Ask an instrument; changes nothing in it. Raises BadInput, MachineRefused, or PeerError where it does not answer."""
+def ask(
+    permit: Permit, resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int = 2000, rate: int | None = None
+) -> str:
+    """Ask an instrument; changes nothing in it.
+
+    Raises NotArmed where the permit was taken back, BadInput, MachineRefused, or PeerError where it does not answer.
+    """
     import pyvisa
     from pyvisa.errors import InvalidSession, VisaIOError
 
     from humble_courier.protocols.scpi import safe_query
 
     words = safe_query(query).decode("ascii").strip()
+    permit.check()
     manager = pyvisa.ResourceManager(library)
     try:
         instrument = manager.open_resource(resource)
@@ -96,6 +103,7 @@ def ask(resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int 
         instrument.read_termination, instrument.write_termination = "\n", "\n"  # type: ignore[attr-defined]
         if rate is not None:
             instrument.baud_rate = rate  # type: ignore[attr-defined]
+        permit.check()  # opening takes its time
         return str(instrument.query(words)).strip()  # type: ignore[attr-defined]
     except VisaIOError as error:
         if error.error_code == pyvisa.constants.StatusCode.error_timeout:

@@ -42,6 +42,7 @@ class TalkDesk(StageDesk):
         self._workers = ThreadPoolExecutor(max_workers=1, thread_name_prefix="talking")
         self._libraries: list[instruments.Library] | None = []
         self._searched = ""
+        self._asking: instruments.Permit | None = None
         self.proofs = ProveDesk(self.stage.prove, work, self._workers)
         self._connect()
         self._another_link()
@@ -79,10 +80,13 @@ class TalkDesk(StageDesk):
     @property
     def sending(self) -> str:
         """What a search or a proof may send at this moment; empty while none does."""
-        return (self.run.sending if self.run is not None else "") or self.proofs.sending
+        asking = self._asking.scope if self._asking is not None and self._asking.holds else ""
+        return (self.run.sending if self.run is not None else "") or self.proofs.sending or asking
 
     def halt(self) -> None:
-        """Stop a search and a proof."""
+        """Stop a search, a proof and a question."""
+        if self._asking is not None:
+            self._asking.withdraw()
         self._stop_search()
         self.proofs.halt()
 
@@ -283,9 +287,12 @@ class TalkDesk(StageDesk):
 
     def _ask(self, resource: str, query: str) -> None:
         self.stage.visa.answer.setText("asking…")
+        permit = self._asking = instruments.Permit(f"“{query}” to {resource}")
+        self._told.emit()
 
         def answered(done: "Future[str]") -> None:
+            permit.withdraw()
             error = done.exception()
             self._answered.emit(done.result() if error is None else str(error))
 
-        self._workers.submit(instruments.ask, resource, query).add_done_callback(answered)
+        self._workers.submit(instruments.ask, permit, resource, query).add_done_callback(answered)
