@@ -11,6 +11,7 @@ from humble_courier.domain.utterance import Who
 from humble_courier.errors import MachineRefused
 from humble_courier.line.marked import stuff
 from humble_courier.port.session import KEPT_UTTERANCES, LONGEST_UTTERANCE, SHORTEST_PAUSE_S, Session
+from humble_courier.protocols import j1708
 
 AT = Settings.parse("9600,8N1")
 
@@ -59,9 +60,25 @@ def test_noise_without_end_is_bounded() -> None:
     for i in range(40):
         session.hear(i * 0.001, b"x" * 1000, marked=False)
     assert max(len(u) for u in session.utterances) <= LONGEST_UTTERANCE
+    assert all("without an end" in u.cut for u in session.utterances[:-1])
     for i in range(KEPT_UTTERANCES + 50):
         session.hear(100.0 + i, b"\n", marked=False)
     assert len(session.utterances) == KEPT_UTTERANCES
+
+
+def test_messages_every_tenth_of_a_second_are_no_endless_utterance() -> None:
+    session, one = Session(AT), j1708.message(128, bytes([190, 0x10, 0x20]))
+    for i in range(100):
+        session.hear(i * 0.1, one, marked=False)
+    assert 8 <= len(session.utterances) <= 12
+    assert all("short pause" in u.cut and len(u) % len(one) == 0 for u in session.utterances[:-1])
+
+
+def test_a_slow_typist_is_cut_once_a_second_and_not_at_each_key() -> None:
+    session = Session(AT)
+    for i in range(60):
+        session.hear(i * 0.15, b"k", marked=False)
+    assert max(map(len, session.utterances)) > 5 and len(session.utterances) < 12
 
 
 def test_a_hundred_megabytes_without_an_end_are_taken_in_bounded_memory() -> None:

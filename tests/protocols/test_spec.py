@@ -14,7 +14,7 @@ from pymodbus.pdu import DecodePDU
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput
-from humble_courier.protocols import df1, iso14230, j1708, j1939, kiss, modbus_ascii, mstp, nmea, scpi, slcan
+from humble_courier.protocols import crc, df1, iso14230, j1708, j1939, kiss, modbus_ascii, mstp, nmea, scpi, slcan
 from humble_courier.protocols.framer import LONGEST, Event
 from humble_courier.protocols.modbus_rtu import read_request, with_crc
 from humble_courier.protocols.registry import all_specs, looks_spoken, spec_named
@@ -120,14 +120,20 @@ def test_text_and_noise_look_like_no_protocol() -> None:
 
 def test_mstp_checks_of_the_standard() -> None:
     """ANSI/ASHRAE 135, annex G.1 and G.2: their worked examples (from memory)."""
-    assert mstp.HeaderCrc.calc(bytes((0x00, 0x10, 0x05, 0x00, 0x00))) == 0x8C
+    assert crc.MSTP_HEADER.calc(bytes((0x00, 0x10, 0x05, 0x00, 0x00))) == 0x8C
     assert mstp.frame(6, 16, 5, bytes((0x01, 0x22, 0x30)))[-2:] == bytes((0x10, 0xBD))
 
 
 def test_catalogue_values_of_the_checks() -> None:
     """Check values of the CRC catalogue for the text 123456789 (from memory)."""
-    values = {CrcModbus: 0x4B37, CrcArc: 0xBB3D, CrcX25: 0x906E}
+    values = {crc.MODBUS: 0x4B37, crc.ARC: 0xBB3D, crc.X25: 0x906E}
     assert all(kind.calc(b"123456789") == value for kind, value in values.items())
+
+
+@given(st.binary(max_size=300))
+def test_checks_as_crccheck_counts_them(data: bytes) -> None:
+    for ours, theirs in ((crc.MODBUS, CrcModbus), (crc.ARC, CrcArc), (crc.X25, CrcX25)):
+        assert ours.calc(data) == theirs.calc(data)
 
 
 @pytest.mark.parametrize("body", [b"\x03\x00\x00\x00\x04", b"\x04\x00\x6b\x00\x03", b"\x01\x00\x13\x00\x25"])

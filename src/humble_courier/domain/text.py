@@ -27,12 +27,13 @@ class Terminator(StrEnum):
     @property
     def spoken(self) -> str:
         """For people: `CR LF`."""
-        return " ".join({13: "CR", 10: "LF"}[byte] for byte in self.octets) or "no terminator"
+        return _SPOKEN[self]
 
     @classmethod
     def of(cls, line: bytes) -> "Terminator":
         """The terminator with which a line ends, the longest that fits."""
-        return next(one for one in (cls.CRLF, cls.LFCR, cls.CR, cls.LF, cls.NONE) if line.endswith(one.octets))
+        two = line[-2:]
+        return _BY_END.get(two) or _BY_END.get(two[-1:], cls.NONE)
 
 
 _OCTETS = {
@@ -41,6 +42,10 @@ _OCTETS = {
     Terminator.CRLF: b"\r\n",
     Terminator.LFCR: b"\n\r",
     Terminator.NONE: b"",
+}
+_BY_END = {octets: terminator for terminator, octets in _OCTETS.items() if octets}
+_SPOKEN = {
+    one: " ".join({13: "CR", 10: "LF"}[byte] for byte in octets) or "no terminator" for one, octets in _OCTETS.items()
 }
 
 

@@ -19,7 +19,7 @@ class Utterance:
     """What one side said without a pause: bytes, places of those in doubt; times in seconds since the epoch.
 
     `meaning`: what it says, for people; `looked_at`: whether that was asked already; `unsent`: how many of its
-    last bytes did not leave.
+    last bytes did not leave; `cut`: why it was ended though more came; empty where it ended by itself.
     """
 
     who: Who
@@ -31,6 +31,7 @@ class Utterance:
     closed: bool = False
     looked_at: bool = False
     unsent: int = 0
+    cut: str = ""
 
     def __len__(self) -> int:
         return len(self.said)

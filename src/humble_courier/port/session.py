@@ -16,6 +16,8 @@ from humble_courier.protocols.lines import Expect
 
 LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
 SHORTEST_PAUSE_S = 0.2  # an adapter gathers for 16 ms, a loaded computer reads late by more (common practice)
+LONGEST_S = 1.0  # one that goes on for longer is ended where it makes any pause at all
+ANY_PAUSE_S = 0.03  # which is what an adapter does not make by itself: it gathers for 16 ms (common practice)
 ACTIVITY_S = 30  # what the picture of the last half minute shows
 KEPT_UTTERANCES = 5000  # the newest; enough for an hour of a talker that speaks once a second
 
@@ -101,11 +103,10 @@ class Session:
     def _take(self, t: float, chunk: Chunk, at: int) -> int:
         """The bytes from `at` on that belong to one utterance; returns how many."""
         current = self.utterances[-1] if self.utterances else None
-        line_is_over = current is not None and current.said[-1:] == self._line_end
-        if (
-            current is None or current.who is Who.WE or current.closed or line_is_over
-            or t - current.end > self.pause_s or len(current) >= LONGEST_UTTERANCE
-        ):  # fmt: skip
+        if current is None or current.who is Who.WE or self.complete(current, t):
+            current = self._begin(Who.THEY, t)
+        elif cut := self._too_long(current, t):
+            current.cut = cut
             current = self._begin(Who.THEY, t)
         end = chunk.data.find(self._line_end, at) + 1 or len(chunk.data)
         piece = chunk.data[at : min(end, at + LONGEST_UTTERANCE - len(current))]
@@ -115,6 +116,15 @@ class Session:
         current.said += piece
         current.end = t
         return len(piece)
+
+    def _too_long(self, current: Utterance, t: float) -> str:
+        """Why an utterance without an end is ended by us at `t`; empty where it may go on."""
+        if len(current) >= LONGEST_UTTERANCE:
+            return f"cut after {LONGEST_UTTERANCE} bytes without an end"
+        pause_s = max(ANY_PAUSE_S, 3 * self.settings.character_s)
+        if t - current.start > LONGEST_S and t - current.end > pause_s:
+            return f"cut at a short pause: it goes on for more than {LONGEST_S:g} s"
+        return ""
 
     def _begin(self, who: Who, t: float) -> Utterance:
         utterance = Utterance(who, t, t)

@@ -4,16 +4,18 @@ Source: the protocol's published reference manual, chapters on full-duplex link 
 (command 06, function 03); from memory. The CRC is CRC-16/ARC of the data and the ETX.
 """
 
+import re
 from typing import Literal
 
-from crccheck.crc import CrcArc
-
+from humble_courier.protocols.crc import ARC
 from humble_courier.protocols.framer import Made, find
 from humble_courier.protocols.spec import Check, ProtocolSpec, of_cut
 
 DLE, STX, ETX, ENQ, ACK, NAK = 0x10, 0x02, 0x03, 0x05, 0x06, 0x15  # ANSI X3.4, as the manual names them
 ANSWERS = {ENQ: "enquiry", ACK: "taken", NAK: "refused"}
 LONGEST_DATA = 250  # the manual gives 244 bytes of data; a little more is read
+_BODY = re.compile(rb"(?:[^\x10]|\x10\x10){0,%d}" % (LONGEST_DATA + 1))
+_AGAIN = re.compile(rb"\x10+(?=\x10)")  # only the last of several begins something
 FrameCheck = Literal["bcc", "crc"]
 
 
@@ -26,7 +28,7 @@ def frame(data: bytes, check: FrameCheck = "crc") -> bytes:
 def _check(data: bytes, check: FrameCheck) -> bytes:
     if check == "bcc":
         return bytes((-sum(data) & 0xFF,))
-    return int(CrcArc.calc(data + b"\x03")).to_bytes(2, "little")
+    return ARC.calc(data + b"\x03").to_bytes(2, "little")
 
 
 def status_request(destination: int, source: int, transaction: int, check: FrameCheck = "crc") -> bytes:
@@ -43,25 +45,25 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
         return (1, None) if over else (0, None)
     if buffer[at + 1] in ANSWERS:
         return 2, Made("answer", True, {"what": ANSWERS[buffer[at + 1]]})
+    if again := _AGAIN.match(buffer, at):
+        return again.end() - at, None
     if buffer[at + 1] != STX:
         return 1, None
     return _frame(buffer, at, over)
 
 
 def _frame(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
-    data, i = bytearray(), at + 2
-    while i + 1 < len(buffer) and len(data) <= LONGEST_DATA:
-        if buffer[i] != DLE:
-            data.append(buffer[i])
-            i += 1
-        elif buffer[i + 1] == DLE:
-            data.append(DLE)
-            i += 2
-        elif buffer[i + 1] == ETX:
-            return _checked(buffer, at, i + 2, bytes(data), over)
-        else:  # a new frame or an answer in the middle of this one
-            return i - at, Made("cut-off", False, {"hex": data.hex(" ").upper()}, "the frame breaks off")
-    return (0, None) if not over and len(data) <= LONGEST_DATA else (2, None)
+    body = _BODY.match(buffer, at + 2)
+    end = body.end() if body is not None else at + 2
+    data = buffer[at + 2 : end].replace(b"\x10\x10", b"\x10")
+    if len(data) > LONGEST_DATA:
+        return 2, None
+    if end + 1 >= len(buffer):
+        return (2 if over else 0), None
+    if buffer[end + 1] == ETX:
+        return _checked(buffer, at, end + 2, data, over)
+    # a new frame or an answer in the middle of this one
+    return end - at, Made("cut-off", False, {"hex": data.hex(" ").upper()}, "the frame breaks off")
 
 
 def _checked(buffer: bytes, at: int, end: int, data: bytes, over: bool) -> tuple[int, Made | None]:

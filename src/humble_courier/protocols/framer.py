@@ -4,16 +4,20 @@ A protocol gives a `Cut`: it looks at a buffer from a place on and says how many
 that belong to no message are gathered into events of the kind `noise`, so that nothing that arrived is left out.
 """
 
+import re
+from bisect import bisect_left
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from typing import Any
+
+import msgspec
+
+from humble_courier.protocols.places import Places
 
 LONGEST = 70_000  # bytes held while a message is incomplete: more than the longest message of any protocol here
 LONGEST_NOISE = 4096  # bytes of noise told as one event
 
 
-@dataclass(frozen=True)
-class Event:
+class Event(msgspec.Struct, frozen=True, gc=False):
     """One message of a stream: `offset` and `size` in bytes, whether it is sound, and what it says.
 
     `why`: what is wrong with it where it is not `ok`, else what it means, in words.
@@ -23,17 +27,16 @@ class Event:
     size: int
     kind: str
     ok: bool
-    fields: dict[str, Any] = field(default_factory=dict)
+    fields: dict[str, Any] = {}
     why: str = ""
 
 
-@dataclass(frozen=True)
-class Made:
+class Made(msgspec.Struct, frozen=True, gc=False):
     """A message without its place."""
 
     kind: str
     ok: bool
-    fields: dict[str, Any] = field(default_factory=dict)
+    fields: dict[str, Any] = {}
     why: str = ""
 
 
@@ -42,13 +45,19 @@ Cut = Callable[[bytes, int, bool], tuple[int, Made | None]]
 
 With `over` nothing more will come: 0 then means noise.
 """
+_RUN = re.compile(rb"(.)\1*", re.DOTALL)  # one byte, as often as it stands there
 
 
 class Framer:
-    """Feed what arrives, however it is cut into pieces; get whole messages. `end` says that no more will come."""
+    """Feed what arrives, however it is cut into pieces; get whole messages. `end` says that no more will come.
 
-    def __init__(self, cut: Cut) -> None:
-        self._cut, self._held, self._offset = cut, b"", 0
+    `reach`: so many bytes a `cut` looks at, at most (None: not known); where they are all the same, so is its answer for
+    the next of them. `places`: where `cut` is to be asked in a buffer; everything else is noise.
+    """
+
+    def __init__(self, cut: Cut, reach: int | None = None, places: Callable[[bytes], Places] | None = None) -> None:
+        self._cut, self._reach, self._places = cut, reach, places
+        self._held, self._offset = b"", 0
         self._noise = bytearray()
 
     def feed(self, data: bytes, t: float = 0.0) -> list[Event]:  # noqa: ARG002 (other decoders need the time)
@@ -65,22 +74,37 @@ class Framer:
     def _run(self, over: bool) -> list[Event]:
         events: list[Event] = []
         held, at, size = self._held, 0, len(self._held)
+        places = self._places(held).tolist() if self._places is not None and held else None
         while at < size:
-            taken, made = self._cut(held, at, over)
+            taken, made = self._step(held, at, over, places)
             if taken == 0:
-                if not over and size - at < LONGEST:
-                    break
-                taken, made = 1, None
+                break
             if made is None:
                 self._noise += held[at : at + taken]
             else:
-                self._flush(events, self._offset + at)
+                if self._noise:
+                    self._flush(events, self._offset + at)
                 events.append(Event(self._offset + at, taken, made.kind, made.ok, made.fields, made.why))
             at += taken
             if len(self._noise) >= LONGEST_NOISE:
                 self._flush(events, self._offset + at)
         self._held, self._offset = held[at:], self._offset + at
         return events
+
+    def _step(self, held: bytes, at: int, over: bool, places: list[int] | None) -> tuple[int, Made | None]:
+        """What is taken next; 0 bytes where more must come."""
+        if places is not None:
+            index = bisect_left(places, at)
+            place = places[index] if index < len(places) else len(held)
+            if place > at:
+                return min(place - at, LONGEST_NOISE), None
+        taken, made = self._cut(held, at, over)
+        if taken == 0:
+            return (0, None) if not over and len(held) - at < LONGEST else (1, None)
+        if taken == 1 and made is None and self._reach and held[at : at + 2] == held[at : at + 1] * 2:
+            run = _RUN.match(held, at, at + self._reach + LONGEST_NOISE)
+            return max(1, run.end() - at - self._reach) if run is not None else 1, None
+        return taken, made
 
     def _flush(self, events: list[Event], end: int) -> None:
         if self._noise:

@@ -7,7 +7,10 @@ start); from memory. The start wakes the controller and asks for a session; it c
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
 from humble_courier.protocols.framer import Event, Framer, Made
+from humble_courier.protocols.places import Places, Sums, at_each, octets
 from humble_courier.protocols.spec import Check, ProtocolSpec, plainly
 
 WAKE_LOW_S, WAKE_HIGH_S = 0.025, 0.025  # ISO 14230-2, 5.2.4.2.3
@@ -16,6 +19,7 @@ START, START_ANSWER, REFUSED, TESTER = 0x81, 0xC1, 0x7F, 0xF1
 ANSWER_WITHIN_S = 0.05  # P2 max
 ADAPTER_S = 0.3  # what the computer and its adapter add (common practice)
 FUNCTIONAL = 0x33  # whoever is there
+LONGEST = 4 + 255 + 1  # bytes of a message: head, data, checksum (ISO 14230-2, 4.1)
 RATE = 10_400  # bit/s, ISO 14230-2, 5.2.4.2.3
 _PHYSICAL, _FUNCTIONAL = 0x80, 0xC0  # the two upper bits of the format byte (ISO 14230-2, 4.1.1)
 
@@ -99,6 +103,20 @@ def bare(buffer: bytes, at: int) -> tuple[int, Made | None]:
     return size, Made("message", True, fields)
 
 
+def places(buffer: bytes) -> Places:
+    """Where a message may begin: its checksum is right, or it has not come whole."""
+    octet, size = octets(buffer), len(buffer)
+    begins = np.arange(size)
+    mode, short = octet & 0xC0, octet & 0x3F
+    head = np.where(mode >= _PHYSICAL, 3, 1)
+    own = short == 0  # a length of its own behind the addresses
+    length = np.where(own, at_each(octet, begins + head), short)
+    ends = begins + head + own + length
+    fits = Sums(buffer).of(begins, ends) == at_each(octet, ends)
+    unfinished = (ends >= size) | (own & (begins + head >= size))
+    return np.flatnonzero((mode != 0x40) & (fits | unfinished))
+
+
 class Iso14230:
     """Messages of a K-line. `services`: names by number."""
 
@@ -132,7 +150,7 @@ SPEC = ProtocolSpec(
     id="iso14230",
     name="ISO 14230 on a K-line",
     check=Check.WEAK,
-    decoder=lambda facts: Framer(Iso14230(facts.names("iso14230-services")).cut),
+    decoder=lambda facts: Framer(Iso14230(facts.names("iso14230-services")).cut, LONGEST, places),
     proves="a control unit has answered with the right checksum: it is awake, and the K-line and its rate are right",
     guess=70,
     sentence=in_words,

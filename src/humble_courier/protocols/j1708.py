@@ -6,10 +6,15 @@ Sources: SAE J1708 (at most 21 characters, the sum of all is 0; ten bit times of
 
 from collections.abc import Mapping
 
+import numpy as np
+
 from humble_courier.protocols.framer import Event, Framer, Made
+from humble_courier.protocols.places import Places, Sums
 from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, plainly
 
 LONGEST = 21  # characters, SAE J1708
+SHORTEST = 4  # sender, a parameter of one byte, the sum
+FIRST_SENDER = 128  # senders are numbered from here on (from memory); below lies J1922
 GAP_BITS = 10  # bit times of silence that end a message, SAE J1708
 RATE = 9600  # bit/s, SAE J1708
 _PAGE_TWO, _SPECIAL = 255, 254  # SAE J1587, 3: parameters of the second page, and data of its own kind
@@ -46,6 +51,15 @@ def parameters(data: bytes) -> list[tuple[int, bytes]] | None:
     return None if page else found
 
 
+def places(buffer: bytes) -> Places:
+    """Where a message may begin: some stretch from there on adds up to 0, or has not come whole."""
+    sums = Sums(buffer)
+    fits = np.arange(len(buffer)) + LONGEST > len(buffer)
+    for length in range(SHORTEST, LONGEST + 1):
+        fits |= sums.nothing(length)
+    return np.flatnonzero((np.frombuffer(buffer, np.uint8) >= FIRST_SENDER) & fits)
+
+
 class J1708:
     """Messages out of a stream. Names: what senders and parameters are called."""
 
@@ -56,21 +70,17 @@ class J1708:
         """The shortest piece whose sum is 0 and which is a list of parameters."""
         there = len(buffer) - at
         total = buffer[at]
-        if total < 128:  # senders are numbered from 128 (from memory); below lies J1922
+        if total < FIRST_SENDER:
             return 1, None
         for size in range(2, min(there, LONGEST) + 1):
             total = (total + buffer[at + size - 1]) & 0xFF
-            if size >= 4 and total == 0 and parameters(buffer[at + 1 : at + size - 1]):
-                return size, self.told(buffer[at : at + size])
+            if total == 0 and size >= SHORTEST and (listed := parameters(buffer[at + 1 : at + size - 1])):
+                return size, self._named(buffer[at : at + size], listed)
         return (0, None) if there < LONGEST and not over else (1, None)
 
     def told(self, raw: bytes) -> Made:
         """A message between two silences, taken apart."""
-        fields: dict[str, object] = {
-            "from": raw[0],
-            "sender": self._senders.get(raw[0], f"sender {raw[0]}"),
-            "hex": raw.hex(" ").upper(),
-        }
+        fields = self._fields(raw)
         if len(raw) > LONGEST:
             return Made("message", False, fields, f"{len(raw)} characters without silence, more than {LONGEST}")
         if sum(raw) & 0xFF:
@@ -78,9 +88,16 @@ class J1708:
         listed = parameters(raw[1:-1])
         if listed is None:
             return Made("message", True, fields, "parameters of its own kind")
+        return self._named(raw, listed)
+
+    def _fields(self, raw: bytes) -> dict[str, object]:
+        sender = self._senders.get(raw[0]) or f"sender {raw[0]}"
+        return {"from": raw[0], "sender": sender, "hex": raw.hex(" ").upper()}
+
+    def _named(self, raw: bytes, listed: list[tuple[int, bytes]]) -> Made:
+        names, fields = self._names, self._fields(raw)
         fields["parameters"] = [
-            {"pid": pid, "name": self._names.get(pid, f"parameter {pid}"), "hex": data.hex(" ").upper()}
-            for pid, data in listed
+            {"pid": pid, "name": names.get(pid) or f"parameter {pid}", "hex": data.hex(" ").upper()} for pid, data in listed
         ]
         return Made("message", True, fields)
 
@@ -127,7 +144,7 @@ SPEC = ProtocolSpec(
     id="j1708",
     name="J1708 and J1587",
     check=Check.WEAK,
-    decoder=lambda facts: Framer(_reader(facts).cut),
+    decoder=lambda facts: Framer(_reader(facts).cut, LONGEST, places),
     proves="messages come with the right checksum: rate, polarity and the pair are right, and units are awake",
     guess=90,
     sentence=in_words,

@@ -11,7 +11,7 @@ from humble_courier.domain.text import PRINTABLE
 from humble_courier.protocols.framer import Event, Made, find
 from humble_courier.protocols.spec import Check, ProtocolSpec, of_cut, plainly
 
-FEND, FESC, TFEND, TFESC = 0xC0, 0xDB, 0xDC, 0xDD  # the KISS specification
+FEND = 0xC0  # the KISS specification; within a frame it is DB DC, and DB is DB DD
 COMMANDS = {
     0: "data",
     1: "key-up delay",
@@ -24,6 +24,7 @@ COMMANDS = {
 }
 LONGEST = 4096  # bytes of a frame that are held while it is incomplete
 LONGEST_FILL = 64  # FENDs in a row that are held as the beginning of a frame; a line that idles in FENDs has no end of them
+_WRONG_ESCAPE = re.compile(rb"\xdb(?![\xdc\xdd])")
 _FILL = re.compile(rb"\xc0+")
 LONGEST_ADDRESSES = 70  # octets: two stations and eight repeaters of seven each (AX.25 version 2.2, 3.12)
 UI = 0x03  # unnumbered information, AX.25 version 2.2, 4.3.3.6
@@ -104,18 +105,9 @@ def _told(stuffed: bytes) -> Made:
 
 
 def _unstuffed(body: bytes) -> bytes | None:
-    out, i = bytearray(), 0
-    while i < len(body):
-        if body[i] != FESC:
-            out.append(body[i])
-        else:
-            i += 1
-            follows = body[i] if i < len(body) else 0
-            if follows not in (TFEND, TFESC):
-                return None
-            out.append(FEND if follows == TFEND else FESC)
-        i += 1
-    return bytes(out)
+    if _WRONG_ESCAPE.search(body):
+        return None
+    return body.replace(b"\xdb\xdc", b"\xc0").replace(b"\xdb\xdd", b"\xdb")
 
 
 def ax25(data: bytes) -> Ax25 | None:

@@ -3,10 +3,14 @@
 Source: MODBUS over Serial Line V1.02, 2.5.2 (ASCII) and 6.2.1 (LRC); from memory.
 """
 
+import re
+
 from humble_courier.protocols.framer import Made, find
 from humble_courier.protocols.modbus import LONGEST_FRAME, sentence, told
 from humble_courier.protocols.modbus_rtu import READ_HOLDING
 from humble_courier.protocols.spec import Check, Line, Probe, ProtocolSpec, of_cut
+
+_AGAIN = re.compile(rb":+(?=:)")  # with nothing in between, only the last colon begins a frame
 
 
 def lrc(body: bytes) -> int:
@@ -23,10 +27,12 @@ def ascii_line(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     """A line from colon to CR LF."""
     if buffer[at] != 0x3A:
         return find(buffer, at, b":") - at, None
+    if again := _AGAIN.match(buffer, at):
+        return again.end() - at, None
     end = buffer.find(b"\n", at, at + 2 * LONGEST_FRAME + 4)
-    again = buffer.find(b":", at + 1, end if end >= 0 else len(buffer))
-    if again >= 0:
-        return again - at, Made("cut-off", False, {}, "a new frame begins before the end of this")
+    begin = buffer.find(b":", at + 1, end if end >= 0 else at + 2 * LONGEST_FRAME + 4)
+    if begin >= 0:
+        return begin - at, Made("cut-off", False, {}, "a new frame begins before the end of this")
     if end < 0:
         return (0, None) if not over and len(buffer) - at <= 2 * LONGEST_FRAME + 4 else (1, None)
     size, text = end + 1 - at, buffer[at + 1 : end].rstrip(b"\r")

@@ -4,46 +4,36 @@ Sources: MODBUS Application Protocol Specification V1.1b3 (functions 3 and 4, ex
 Line V1.02, 2.5.1.1 (frame ends after 3.5 characters of silence, fixed at 1.75 ms above 19 200 bit/s) and 6.2.2 (CRC).
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, PeerError
 from humble_courier.line.timing import modbus_gaps
+from humble_courier.protocols.crc import MODBUS
 from humble_courier.protocols.framer import Made
 from humble_courier.protocols.modbus import EXCEPTIONS, FUNCTIONS, LONGEST_FRAME, sentence, told
+from humble_courier.protocols.places import Places, Stretches, at_each, octets
 from humble_courier.protocols.spec import Addressed, Check, Probe, ProtocolSpec, of_cut
 
 READ_HOLDING, READ_INPUT = 3, 4  # functions that only read
+READ_WRITE, ENCAPSULATED = 23, 43
+CANOPEN, IDENTIFICATION = 13, 14  # what is carried with function 43, Application Protocol V1.1b3, 6.19
 
 
-def _row(value: int) -> int:
-    for _ in range(8):
-        value = value >> 1 ^ (0xA001 if value & 1 else 0)
-    return value
-
-
-# The CRC of Modbus over Serial Line V1.02, 6.2.2, a byte at a time. A stream that may hold a frame at every byte asks for it
-# at every byte: the library that the tests hold it against takes forty times as long.
-_CRC = tuple(_row(value) for value in range(256))
-_CRC_START = 0xFFFF
-
-
-def crc(data: bytes) -> int:
-    """The CRC; of a frame with its own CRC behind it, 0."""
-    value = _CRC_START
-    for byte in data:
-        value = value >> 8 ^ _CRC[(value ^ byte) & 0xFF]
-    return value
+_STRETCHES = Stretches(MODBUS, LONGEST_FRAME)
 
 
 def with_crc(frame: bytes) -> bytes:
     """The frame with its CRC, low byte first."""
-    return frame + crc(frame).to_bytes(2, "little")
+    return frame + MODBUS.calc(frame).to_bytes(2, "little")
 
 
 def sound(frame: bytes) -> bool:
     """Whether a frame is long enough and its CRC is right."""
-    return 4 <= len(frame) <= LONGEST_FRAME and crc(frame) == 0
+    return 4 <= len(frame) <= LONGEST_FRAME and MODBUS.calc(frame) == 0
 
 
 def read_request(unit: int, address: int, count: int = 1, function: int = READ_HOLDING) -> bytes:
@@ -128,12 +118,12 @@ def rtu(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
 
 def _first_sound(buffer: bytes, at: int, lengths: list[int]) -> int:
     """The first of some lengths (shortest first) at which the CRC is right, in one pass; 0 where there is none."""
-    value, end = _CRC_START, at
+    value, end, table = MODBUS.start, at, MODBUS.table
     for length in lengths:
         if at + length > len(buffer):
             return 0
         for byte in buffer[end : at + length]:
-            value = value >> 8 ^ _CRC[(value ^ byte) & 0xFF]
+            value = value >> 8 ^ table[(value ^ byte) & 0xFF]
         end = at + length
         if value == 0:
             return length
@@ -151,11 +141,43 @@ def _lengths(buffer: bytes, at: int) -> list[int]:
     place = _COUNTED.get(function)
     if place is not None and at + place < len(buffer):
         lengths.add(place + 1 + buffer[at + place] + 2)
-    if function == 23 and at + 10 < len(buffer):
+    if function == READ_WRITE and at + 10 < len(buffer):
         lengths.add(11 + buffer[at + 10] + 2)
-    if function == 43:
-        return list(range(7, min(LONGEST_FRAME, len(buffer) - at) + 1))
+    if function == ENCAPSULATED:
+        lengths.update(_encapsulated(buffer, at))
     return sorted(length for length in lengths if length <= LONGEST_FRAME)
+
+
+def _encapsulated(buffer: bytes, at: int) -> Sequence[int]:
+    """Lengths with function 43: of a request, and of an answer as far as its objects tell it."""
+    if buffer[at + 2] == CANOPEN:
+        return range(7, min(LONGEST_FRAME, len(buffer) - at) + 1)  # as long as it likes
+    if buffer[at + 2] != IDENTIFICATION:
+        return ()
+    length = 8  # up to the number of objects, Application Protocol V1.1b3, 6.21
+    for _ in range(buffer[at + 7] if at + 7 < len(buffer) else 0):
+        length += 2 + (buffer[at + length + 1] if at + length + 1 < len(buffer) else 0)
+    return 7, length + 2
+
+
+def places(buffer: bytes) -> Places:
+    """Where a frame may begin: a length that goes with its function has the right CRC, or has not come whole."""
+    octet, size = octets(buffer), len(buffer)
+    begins = np.arange(size)
+    function = at_each(octet, begins + 1)
+    pairs = [(begins[function & 0x80 != 0], 5)]
+    pairs += [(begins[function == code], length) for code, fixed in _FIXED.items() for length in fixed]
+    asked = [(np.full(len(where), length), where) for where, length in pairs]
+    for code, place in [*_COUNTED.items(), (READ_WRITE, 10)]:
+        where = begins[(function == code) & (begins + place < size)]
+        asked.append((octet[where + place] + place + 3, where))
+    length, where = (np.concatenate([pair[i] for pair in asked]) for i in (0, 1))
+    whole = (where + length <= size) & (length <= LONGEST_FRAME)
+    sound_ones = _STRETCHES.of(_STRETCHES.registers(buffer), where[whole], length[whole]) == 0
+    unknown = function == ENCAPSULATED
+    unknown &= (at_each(octet, begins + 2) == IDENTIFICATION) | (at_each(octet, begins + 2) == CANOPEN)
+    unfinished = where[(where + length > size) & (length <= LONGEST_FRAME)]
+    return np.unique(np.concatenate((where[whole][sound_ones], unfinished, begins[unknown], begins[-3:])))
 
 
 def answered(data: bytes) -> int | None:
@@ -171,7 +193,7 @@ SPEC = ProtocolSpec(
     id="modbus-rtu",
     name="Modbus RTU",
     check=Check.SURE,
-    decoder=of_cut(rtu),
+    decoder=of_cut(rtu, LONGEST_FRAME, places),
     proves="a unit has answered a request with a check of sixteen bits: rate, frame, wiring and address are right",
     guess=60,
     sentence=sentence,

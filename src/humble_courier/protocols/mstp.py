@@ -6,9 +6,8 @@ Frames with COBS coded data (types 32 to 127) are cut, and their data is not loo
 
 from collections.abc import Sequence
 
-from crccheck.crc import Crc8Base, CrcX25
-
-from humble_courier.protocols.framer import Event, Framer, Made, find
+from humble_courier.protocols.crc import MSTP_HEADER, X25
+from humble_courier.protocols.framer import Event, Framer, Made
 from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, plainly
 
 PREAMBLE = b"\x55\xff"
@@ -19,32 +18,23 @@ LONGEST_DATA = 501  # octets, ASHRAE 135, 9.3
 BROADCAST = 255  # ASHRAE 135, 9.3
 
 
-class HeaderCrc(Crc8Base):  # type: ignore[misc]  # crccheck ships no types
-    """X^8 + X^7 + 1, lowest bit first, begun with ones, complemented (annex G.1)."""
-
-    _poly = 0x81
-    _initvalue = 0xFF
-    _reflect_input = True
-    _reflect_output = True
-    _xor_output = 0xFF
-
-
 def frame(kind: int, destination: int, source: int, data: bytes = b"") -> bytes:
     """A whole frame."""
     head = bytes((kind, destination, source)) + len(data).to_bytes(2, "big")
-    made = PREAMBLE + head + bytes((int(HeaderCrc.calc(head)),))
-    return made + data + int(CrcX25.calc(data)).to_bytes(2, "little") if data else made
+    made = PREAMBLE + head + bytes((MSTP_HEADER.calc(head),))
+    return made + data + X25.calc(data).to_bytes(2, "little") if data else made
 
 
 def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     """One frame; its header's check must be right before its length is believed."""
     if not buffer.startswith(PREAMBLE[: len(buffer) - at], at):
-        return max(1, find(buffer, at + 1, b"\x55") - at), None
+        begin = buffer.find(PREAMBLE, at + 1)
+        return (begin if begin >= 0 else max(at + 1, len(buffer) - 1)) - at, None  # the last byte may be half a preamble
     if len(buffer) - at < 8:
         return (1, None) if over else (0, None)
     head = buffer[at + 2 : at + 7]
     length = int.from_bytes(head[3:5], "big")
-    if int(HeaderCrc.calc(head)) != buffer[at + 7] or (head[0] < 32 and length > LONGEST_DATA):
+    if MSTP_HEADER.calc(head) != buffer[at + 7] or (head[0] < 32 and length > LONGEST_DATA):
         return 1, None
     size = 8 + (length + 2 if length else 0)
     if len(buffer) - at < size:
@@ -53,7 +43,7 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     fields = {"what": TYPES.get(head[0], f"type {head[0]}"), "type": head[0], "to": head[1], "from": head[2]}
     if length:
         fields["hex"] = data[:64].hex(" ").upper()
-        if head[0] < 32 and int(CrcX25.calc(data)).to_bytes(2, "little") != buffer[at + 8 + length : at + size]:
+        if head[0] < 32 and X25.calc(data).to_bytes(2, "little") != buffer[at + 8 + length : at + size]:
             return size, Made(
                 "frame", False, fields, "the data's check is wrong: a collision, another rate, or a bad end of the line"
             )

@@ -4,6 +4,7 @@ Source: NMEA 0183 version 4, 5.3 (at most 82 characters from $ or ! to CR LF; th
 or of what stands between); from memory.
 """
 
+import re
 from collections.abc import Sequence
 from functools import reduce
 from operator import xor
@@ -15,6 +16,7 @@ from humble_courier.protocols.spec import Check, Facts, ProtocolSpec, of_cut, pl
 
 LONGEST = 82  # characters with $ and CR LF, NMEA 0183, 5.3
 BEGINS = b"$!"
+_BEGIN, _AGAIN = re.compile(rb"[$!]"), re.compile(rb"[$!]+(?=[$!])")  # with nothing in between, only the last begins one
 
 
 def checksum(body: str) -> str:
@@ -31,11 +33,13 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     """One sentence."""
     if buffer[at] not in BEGINS:
         return find(buffer, at, BEGINS) - at, None
+    if again := _AGAIN.match(buffer, at):
+        return again.end() - at, None
     end = buffer.find(b"\n", at, at + 2 * LONGEST)
-    again = find(buffer, at + 1, BEGINS)
-    if again < (end if end >= 0 else len(buffer)):
-        return again - at, Made(
-            "cut-off", False, {"text": _shown(buffer[at:again])}, "a new sentence begins before the end of this"
+    begin = _BEGIN.search(buffer, at + 1, end if end >= 0 else at + 2 * LONGEST)
+    if begin is not None:
+        return begin.start() - at, Made(
+            "cut-off", False, {"text": _shown(buffer[at : begin.start()])}, "a new sentence begins before the end of this"
         )
     if end < 0:
         return (0, None) if not over and len(buffer) - at < 2 * LONGEST else (min(len(buffer) - at, LONGEST), None)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from humble_courier.domain.text import PRINTABLE
 from humble_courier.errors import BadInput
-from humble_courier.protocols.framer import Made, find
+from humble_courier.protocols.framer import Made
 from humble_courier.protocols.spec import NO_NEWS, Check, ProtocolSpec, of_cut
 
 RATES = {10_000: 0, 20_000: 1, 50_000: 2, 100_000: 3, 125_000: 4, 250_000: 5, 500_000: 6, 800_000: 7, 1_000_000: 8}
@@ -18,6 +18,7 @@ LONGEST_ANSWER = 8  # characters of a version or a serial number
 _FRAME = re.compile(
     rb"(?:t([0-9A-Fa-f]{3})|T([0-9A-Fa-f]{8})|r([0-9A-Fa-f]{3})|R([0-9A-Fa-f]{8}))([0-8])((?:[0-9A-Fa-f]{2})*)"
 )
+_BLANK, _END = re.compile(rb"[ \t]*[\r\n][ \t\r\n]*"), re.compile(rb"[\r\n\x07]")
 _DUMP = re.compile(rb"\((\d+\.\d+)\)\s+(\S+)\s+([0-9A-Fa-f]{3}|[0-9A-Fa-f]{8})#(R?)((?:[0-9A-Fa-f]{2})*)\s*")
 
 
@@ -67,12 +68,15 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
     """A line of the adapter, which ends with CR, or its bell for “no”; or a line of a log."""
     if buffer[at] == 0x07:
         return 1, Made("refused", True, {}, "the adapter says no to the command before")
-    end = find(buffer, at, b"\r\n\x07")
-    if end == len(buffer):
-        return (0, None) if not over and end - at <= LONGEST else (end - at if over else 1, None)
+    if blank := _BLANK.match(buffer, at):
+        return blank.end() - at, Made("done", True)
+    ends = _END.search(buffer, at)
+    if ends is None or ends.start() - at > LONGEST:
+        left = (len(buffer) if ends is None else ends.start()) - at
+        wait = ends is None and not over
+        return (0, None) if wait and left <= LONGEST else (left - LONGEST if wait else left, None)
+    end = ends.start()
     size, text = end - at + (buffer[end] != 7), buffer[at:end]
-    if not text.strip():
-        return size, Made("done", True)
     frame = read(text)
     if frame is None:
         plain = not text.translate(None, PRINTABLE)

@@ -10,6 +10,7 @@ from enum import StrEnum
 from typing import Any, Protocol
 
 from humble_courier.protocols.framer import Cut, Event, Framer
+from humble_courier.protocols.places import Places
 
 NO_NEWS = ("noise", "idle", "done")  # kinds of events that say nothing about the protocol
 
@@ -73,9 +74,11 @@ class Probe:
     addressed: Addressed | None = None
 
 
-def of_cut(cut: Cut) -> Callable[[Facts], Decoder]:
-    """The decoder of a protocol that remembers nothing and looks nothing up."""
-    return lambda _: Framer(cut)
+def of_cut(
+    cut: Cut, reach: int | None = None, places: Callable[[bytes], Places] | None = None
+) -> Callable[[Facts], Decoder]:
+    """The decoder of a protocol that remembers nothing and looks nothing up; see `Framer`."""
+    return lambda _: Framer(cut, reach, places)
 
 
 def plainly(event: Event) -> str:

@@ -1,14 +1,19 @@
 """Plain lines of text, with any of the usual ends."""
 
+import re
+
 from humble_courier.domain.text import Terminator, is_plain, printable
 from humble_courier.protocols.framer import Made
 from humble_courier.protocols.spec import Check, Line, Probe, ProtocolSpec, of_cut
 
+_EMPTY = re.compile(rb"(?:\r\n|\n|\r(?=.))+", re.DOTALL)  # a CR at the very end waits for its LF
 LONGEST_LINE = 4096  # bytes; a longer one is told in pieces
 
 
 def line(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
-    """A line with any of the usual ends."""
+    """A line with any of the usual ends; empty lines one after another are told as one."""
+    if empty := _EMPTY.match(buffer, at):
+        return empty.end() - at, Made("empty", True, {"text": ""})
     end = _line_end(buffer, at)
     if end == 0:
         if not over and len(buffer) - at < LONGEST_LINE:

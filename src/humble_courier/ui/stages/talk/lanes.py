@@ -88,6 +88,8 @@ class Lanes(QWidget):
         count = f"{len(said)} bytes"
         if said.doubtful:
             count += f", {said.doubtful} in doubt"
+        if said.cut:
+            count += f", {said.cut}"
         if said.unsent:
             count = "not sent" if said.unsent == len(said) else f"{count}, {said.unsent} not sent"
         painter.drawText(low, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, count)
