@@ -10,7 +10,7 @@ from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Who
 from humble_courier.errors import MachineRefused
 from humble_courier.line.marked import stuff
-from humble_courier.port.session import KEPT_UTTERANCES, LONGEST_UTTERANCE, SHORTEST_PAUSE_S, Session
+from humble_courier.port.session import KEPT_BYTES, KEPT_UTTERANCES, LONGEST_UTTERANCE, SHORTEST_PAUSE_S, Session
 from humble_courier.protocols import j1708
 
 AT = Settings.parse("9600,8N1")
@@ -86,4 +86,4 @@ def test_a_hundred_megabytes_without_an_end_are_taken_in_bounded_memory() -> Non
     for i in range(100):
         session.hear(i * 0.1, piece, marked=False)
     assert session.bytes_heard == 100_000_000
-    assert sum(map(len, session.utterances)) <= KEPT_UTTERANCES * LONGEST_UTTERANCE
+    assert sum(map(len, session.utterances)) <= KEPT_BYTES + LONGEST_UTTERANCE

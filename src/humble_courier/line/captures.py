@@ -1,6 +1,7 @@
 """Recordings from files: VCD (IEEE 1364, clause 18) and CSV (`seconds,level`, changes or samples, levels or volts)."""
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,6 +13,8 @@ from humble_courier.line.edges import Edges
 _UNITS = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9, "ps": 1e-12, "fs": 1e-15}
 _VAR = re.compile(rb"\$var\s+(\w+)\s+(\d+)\s+(\S+)\s+((?:[^$]|\$(?!var|end)){1,500}?)\s*\$end", re.DOTALL)
 _SCALE = re.compile(rb"\$timescale\s+(\d{1,18})\s*([munpf]?s)\s*\$end")
+_BLANK = re.compile(rb"\s")
+PIECE = 2 << 20  # bytes of a body that are taken apart at a time
 STAMP = ord("#")
 MOST_DIGITS = 18  # of a time stamp: what whole numbers of 64 bits hold
 MOST_SIGNALS = 256  # each is looked for in the whole file; a logic analyser has 32 at most (common practice)
@@ -46,9 +49,10 @@ def _names(names: list[str]) -> str:
 
 def read_vcd(data: bytes, file: str) -> Recording:
     """Single-bit signals of a VCD file. A file that is cut off is read as far as it goes. Raises BadInput."""
-    head, found, body = data.partition(b"$enddefinitions")
-    if not found:
+    ends = data.find(b"$enddefinitions")
+    if ends < 0:
         raise BadInput("not a whole VCD file: its head has no $enddefinitions", file=file)
+    head, begin = data[:ends], data.find(b"$end", ends + len(b"$enddefinitions"))
     scale = _SCALE.search(head)
     if scale is None:
         raise BadInput("the VCD file tells no time scale: expected as in $timescale 1 us $end", file=file)
@@ -61,26 +65,68 @@ def read_vcd(data: bytes, file: str) -> Recording:
         raise BadInput("the VCD file has no signal of one bit", file=file)
     if len(names) > MOST_SIGNALS:
         raise BadInput(f"{len(names)} signals of one bit: save those of the serial line only", file=file)
-    body = body.partition(b"$end")[2]
-    cut = bool(body.strip()) and not body.endswith((b"\n", b" ", b"\r"))
-    if cut:
-        body = body[: max(body.rfind(b"\n"), body.rfind(b" ")) + 1]  # the last word may lack its end
-    words = _Words(body, file)
+    begin = begin + len(b"$end") if begin >= 0 else len(data)
+    cut = bool(data[begin:][-100:].strip()) and not data.endswith((b"\n", b" ", b"\r"))
+    end = (
+        max(data.rfind(b"\n", begin), data.rfind(b" ", begin), begin) if cut else len(data)
+    )  # the last word may lack its end
+    read = _Changes(list(names), file)
+    for piece in _pieces(data, begin, end):
+        read.feed(piece)
     signals: dict[str, Edges] = {}
     for code, name in names.items():
-        signals[_free(name, signals)] = words.changes(code, unit)
+        signals[_free(name, signals)] = read.edges(code, unit)
     return Recording(signals, cut)
+
+
+def _pieces(data: bytes, begin: int, end: int) -> Iterator[bytes]:
+    """A body in pieces that end behind a word: only one at a time is taken apart, which takes thirty times its size."""
+    while begin < end:
+        blank = _BLANK.search(data, min(begin + PIECE, end), end)
+        stop = blank.start() if blank is not None else end
+        yield data[begin:stop]
+        begin = stop
 
 
 def _free(name: str, taken: dict[str, Edges]) -> str:
     return name if name not in taken else f"{name}#{sum(n.partition('#')[0] == name for n in taken) + 1}"
 
 
-class _Words:
-    """The words of a VCD file's body, and for each the time stamp that holds for it; all at once, as arrays."""
+class _Changes:
+    """Gathers the changes of some signals, piece by piece: the ticks at which they change, and their first level."""
 
-    def __init__(self, body: bytes, file: str) -> None:
-        self._bytes = np.frombuffer(b"\n" + body, np.uint8)
+    def __init__(self, codes: list[bytes], file: str) -> None:
+        self._file, self._now = file, 0
+        self._ticks: dict[bytes, list[NDArray[np.int64]]] = {code: [] for code in codes}
+        self._first: dict[bytes, int] = {}
+        self._last: dict[bytes, int] = {}
+
+    def feed(self, piece: bytes) -> None:
+        """Take whole words. Raises BadInput."""
+        words = _Words(piece, self._now, self._file)
+        for code in self._ticks:
+            ticks, levels = words.changes(code)
+            if not len(levels):
+                continue
+            first = self._first.setdefault(code, int(levels[0]))
+            changed = levels != np.concatenate(([self._last.get(code, first)], levels[:-1]))
+            self._ticks[code].append(ticks[changed])
+            self._last[code] = int(levels[-1])
+        self._now = words.end
+
+    def edges(self, code: bytes, unit: float) -> Edges:
+        """The changes of a signal so far, `unit` seconds in a tick; high where it never had a level."""
+        ticks = self._ticks.pop(code)
+        times = np.concatenate(ticks) * unit if ticks else np.zeros(0)
+        return Edges(times, self._first.get(code, 1), self._now * unit)
+
+
+class _Words:
+    """The words of a piece of a VCD file, and for each the time stamp that holds for it; all at once, as arrays."""
+
+    def __init__(self, piece: bytes, now: int, file: str) -> None:
+        """`now`: the time stamp that holds at the begin of the piece."""
+        self._bytes = np.frombuffer(b"\n" + piece, np.uint8)
         blank = self._bytes <= 32  # spaces, tabs and ends of lines
         self._starts = np.flatnonzero(blank[:-1] & ~blank[1:]) + 1
         ends = np.flatnonzero(~blank[:-1] & blank[1:]) + 1
@@ -89,11 +135,11 @@ class _Words:
         self._lengths = ends - self._starts
         self._first = self._bytes[self._starts]
         stamped = self._first == STAMP
-        stamps = self._numbers(np.flatnonzero(stamped), file)
+        stamps = np.concatenate(([now], self._numbers(np.flatnonzero(stamped), file)))
         if np.any(np.diff(stamps) < 0):
             raise BadInput("the time stamps of the VCD file run backwards", file=file)
-        self._times = np.concatenate(([0], stamps))[np.cumsum(stamped)]
-        self._end = int(stamps[-1]) if len(stamps) else 0
+        self._times = stamps[np.cumsum(stamped)]
+        self.end = int(stamps[-1])
 
     def _numbers(self, which: NDArray[np.int64], file: str) -> NDArray[np.int64]:
         """The numbers behind the sign of a time stamp."""
@@ -109,18 +155,13 @@ class _Words:
             raise BadInput("a time stamp of the VCD file is no number", file=file)
         return values
 
-    def changes(self, code: bytes, unit: float) -> Edges:
-        """The changes of one signal; x and z count as no change."""
+    def changes(self, code: bytes) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
+        """Ticks and levels that a signal is set to; x and z count as no change."""
         which = (self._lengths == len(code) + 1) & ((self._first == ord("0")) | (self._first == ord("1")))
         at = np.flatnonzero(which)
         for i, byte in enumerate(code, start=1):
             at = at[self._bytes[self._starts[at] + i] == byte]
-        levels = self._first[at] - ord("0")
-        end = self._end * unit
-        if not len(levels):
-            return Edges(np.zeros(0), 1, end)
-        changed = np.flatnonzero(levels[1:] != levels[:-1]) + 1
-        return Edges(self._times[at[changed]] * unit, int(levels[0]), end)
+        return self._times[at], self._first[at] - ord("0")
 
 
 def read_csv(data: bytes, file: str) -> Recording:

@@ -21,6 +21,7 @@ GLITCH_BITS = 0.2  # shorter stretches than this are no bits
 FITTED_EDGES = 100_000  # a fit over more only takes time
 NEAR_FIT = 0.05  # a second fit that is further away than this has gone astray
 JUDGED_EDGES = 6000  # some hundred characters; more only take time
+SEARCHED_EDGES = 50_000  # among which so many are that are no glitches
 MOST_EDGES = 4_000_000  # read in all: more would only cost memory
 WRONG = np.log(0.01)  # of a character that breaks the frame's rules
 SHARES_AT_ONCE = (0.01, 0.1, 0.3, 0.6, 0.9, 0.99)  # how often the next character may follow at once, all as likely
@@ -66,24 +67,21 @@ def infer_edges(edges: Edges) -> FromEdges:
     edges = edges.head(MOST_EDGES)
     if len(edges) < FEWEST_EDGES:
         raise BadInput(f"{len(edges)} level changes: too few to judge by; record while something is sent")
-    weighed: list[tuple[float, BitTime, Frame, bool, Edges]] = []
+    weighed: list[tuple[float, BitTime, Frame, bool]] = []
     for bit in bit_times(edges):
         unusual = 0.0 if nominal(1 / bit.seconds) in USUAL_RATES else UNUSUAL_RATE
-        clean = _levelled(edges.without(GLITCH_BITS * bit.seconds), bit.lean)
+        clean = _cleaned(edges.head(SEARCHED_EDGES), bit).head(JUDGED_EDGES)
         for inverted in (False, True):
             side = clean.inverted() if inverted else clean
             for frame, prior in FRAMES.items():
-                weight = (
-                    np.log(prior)
-                    + unusual
-                    + _weight(side.head(JUDGED_EDGES), bit, frame)
-                    + bit.score * min(len(edges), JUDGED_EDGES)
-                )
-                weighed.append((float(weight), bit, frame, inverted, side))
+                weight = np.log(prior) + unusual + _weight(side, bit, frame) + bit.score * min(len(edges), JUDGED_EDGES)
+                weighed.append((float(weight), bit, frame, inverted))
     if not weighed:
         raise BadInput("no stretch of the recording looks like bits: record nearer to the sender, or with more samples")
     weighed.sort(key=lambda w: -w[0])
-    _, bit, frame, _, side = weighed[0]
+    _, bit, frame, inverted = weighed[0]
+    side = _cleaned(edges, bit)
+    side = side.inverted() if inverted else side
     seconds, lean = refined(side.head(FITTED_EDGES), bit.seconds, frame)
     side = _levelled(side, -lean)
     if edges.resolution and seconds < SAMPLES_A_BIT * edges.resolution:
@@ -91,7 +89,7 @@ def infer_edges(edges: Edges) -> FromEdges:
         raise BadInput(f"sampled too seldom for these bits: record with {wanted} samples a second or more")
     scale = weighed[0][0]
     fine = replace(bit, seconds=seconds)
-    candidates = _told([(np.exp(w - scale), fine if b is bit else b, f, i) for w, b, f, i, _ in weighed])
+    candidates = _told([(np.exp(w - scale), fine if b is bit else b, f, i) for w, b, f, i in weighed])
     equivalent = tuple(c.frame for c in candidates[1:] if c.rate == candidates[0].rate and c.probability > 0.01)
     glitches = (len(edges) - len(side)) // 2
     return FromEdges(
@@ -136,6 +134,11 @@ def _told(weighed: list[tuple[float, BitTime, Frame, bool]]) -> tuple[Candidate,
     whole = sum(joined.values())
     ordered = sorted(joined.items(), key=lambda item: -item[1])
     return tuple(Candidate(*key, weight / whole) for key, weight in ordered if weight / whole > LIKELY)
+
+
+def _cleaned(edges: Edges, bit: BitTime) -> Edges:
+    """Without glitches, and with marks as long as they should be."""
+    return _levelled(edges.without(GLITCH_BITS * bit.seconds), bit.lean)
 
 
 def _levelled(edges: Edges, lean: float) -> Edges:

@@ -20,6 +20,7 @@ LONGEST_S = 1.0  # one that goes on for longer is ended where it makes any pause
 ANY_PAUSE_S = 0.03  # which is what an adapter does not make by itself: it gathers for 16 ms (common practice)
 ACTIVITY_S = 30  # what the picture of the last half minute shows
 KEPT_UTTERANCES = 5000  # the newest; enough for an hour of a talker that speaks once a second
+KEPT_BYTES = 1_000_000  # of them; each byte in doubt costs a hundred
 
 
 class Activity:
@@ -57,6 +58,7 @@ class Session:
         self.activity = Activity()
         self.expect: Expect | None = None
         self.last_said: Utterance | None = None
+        self._kept = 0  # bytes in the utterances
         self._unstuff = Unstuffer()
         # A pause of three characters ends an utterance, but no shorter one than a busy computer or an adapter makes itself.
         self.pause_s = max(SHORTEST_PAUSE_S, 3 * settings.character_s)
@@ -112,8 +114,10 @@ class Session:
         piece = chunk.data[at : min(end, at + LONGEST_UTTERANCE - len(current))]
         if chunk.doubts:
             first = len(current)
-            current.doubts |= {first + i - at: d for i, d in chunk.doubts.items() if at <= i < at + len(piece)}
+            places = (i for i in range(at, at + len(piece)) if i in chunk.doubts)
+            current.doubts |= {first + i - at: chunk.doubts[i] for i in places}
         current.said += piece
+        self._kept += len(piece)
         current.end = t
         return len(piece)
 
@@ -129,7 +133,8 @@ class Session:
     def _begin(self, who: Who, t: float) -> Utterance:
         utterance = Utterance(who, t, t)
         self.utterances.append(utterance)
-        del self.utterances[:-KEPT_UTTERANCES]
+        while len(self.utterances) > KEPT_UTTERANCES or (self._kept > KEPT_BYTES and len(self.utterances) > 1):
+            self._kept -= len(self.utterances.pop(0))
         return utterance
 
     def say(self, t: float, text: str, end: Terminator, meaning: str = "") -> bytes:
@@ -141,6 +146,7 @@ class Session:
         checked(self.permit)
         utterance = self.last_said = self._begin(Who.WE, t)
         utterance.said += data
+        self._kept += len(data)
         utterance.end, utterance.meaning, utterance.closed = t + len(data) * self.settings.character_s, meaning, True
         return data
 
