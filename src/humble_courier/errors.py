@@ -58,6 +58,9 @@ class Refusal(StrEnum):
     DAMAGED = "damaged"
     NEWER = "newer"
     UNWRITABLE = "unwritable"
+    READ_ONLY = "read-only"
+    NOT_OURS = "not-ours"
+    CHANGED = "changed"
     OTHER = "refused"
 
 
@@ -83,6 +86,17 @@ class NotArmed(MachineRefused):
 
     def __init__(self, text: str, remedy: str) -> None:
         super().__init__(text, remedy, Refusal.NOT_ARMED)
+
+
+class ChangedElsewhere(MachineRefused):
+    """Another window has written the same record since it was read here."""
+
+    def __init__(self, what: str) -> None:
+        super().__init__(
+            f"{what} was changed in another window meanwhile, and was not overwritten",
+            "What stands in the records is shown now: make your change again",
+            Refusal.CHANGED,
+        )
 
 
 class NoLines(MachineRefused):

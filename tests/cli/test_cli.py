@@ -176,6 +176,7 @@ def test_a_newer_database_and_a_reader_that_leaves(tmp_path: Path) -> None:
     with sqlite3.connect(tmp_path / "records.sqlite3") as database:
         database.execute("CREATE TABLE alembic_version (version_num TEXT)")
         database.execute("INSERT INTO alembic_version VALUES ('9999')")
+        database.execute("CREATE TABLE links (id TEXT)")
     database.close()
     code, _, err = run("--data", str(tmp_path), "records", "export")
     assert (code, "newer version" in err, err.count("\n")) == (3, True, 1)

@@ -19,7 +19,8 @@ from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.records import Export, Proof, Word
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.errors import MachineRefused
-from humble_courier.records.store import FILE, HEAD, Store
+from humble_courier.records.database import FILE, HEAD
+from humble_courier.records.store import Store
 from humble_courier.records.tables import Base
 
 LINK = LinkModel("link/1", LinkPort(port="usb-a"), LinkPort(device="gauge-logger"))
@@ -128,7 +129,7 @@ def test_a_full_disk_is_told_and_what_was_saved_stays(tmp_path: Path) -> None:
 def test_migrations_make_exactly_the_tables(tmp_path: Path) -> None:
     """Outside reference: Alembic's own comparison of the database with the models."""
     store = Store(tmp_path)
-    with store._engine.connect() as connection:
+    with store._database.engine.connect() as connection:
         assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
     store.close()
     config = Config()
@@ -139,7 +140,7 @@ def test_migrations_make_exactly_the_tables(tmp_path: Path) -> None:
 
 def test_write_ahead_log_and_full_synchronisation(tmp_path: Path) -> None:
     store = Store(tmp_path)
-    with store._engine.connect() as connection:
+    with store._database.engine.connect() as connection:
         assert connection.exec_driver_sql("PRAGMA journal_mode").scalar() == "wal"
         assert connection.exec_driver_sql("PRAGMA synchronous").scalar() == 2
     store.close()

@@ -18,6 +18,11 @@ def line(text: str = "") -> None:
     sys.stdout.write(signs(text) + "\n")
 
 
+def error_line(text: str) -> None:
+    """A line for people beside a document: on standard error."""
+    sys.stderr.write(signs(text) + "\n")
+
+
 def columns(rows: list[tuple[str, ...]]) -> None:
     """Rows with their columns aligned, two spaces between."""
     if not rows:

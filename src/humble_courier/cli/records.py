@@ -10,7 +10,7 @@ from humble_courier.app.folders import data_folder
 from humble_courier.app.trade import open_catalog
 from humble_courier.cli.context import of
 from humble_courier.cli.options import Json
-from humble_courier.cli.output import columns, line, print_json
+from humble_courier.cli.output import columns, error_line, line, print_json
 from humble_courier.errors import BadInput
 
 records = typer.Typer(help="What was kept: links, facts, proofs.", no_args_is_help=True)
@@ -32,14 +32,15 @@ def export(
     from humble_courier.app.records.export import open_records, write_records
 
     store = open_records(data_folder(of(ctx).data, demo))
+    found = write_records(store, out) if out is not None else store.export()
+    for one in found.left_out:
+        error_line(f"left out, as it cannot be read: {one.row} ({one.why})")
     if out is None:
-        print_json(store.export())
-        return
-    count = write_records(store, out)
-    if json:
-        print_json({"file": str(out), "links": count})
+        print_json(found)
+    elif json:
+        print_json({"file": str(out), "links": len(found.links), "left_out": found.left_out})
     else:
-        line(f"{out}: {count} links")
+        line(f"{out}: {len(found.links)} links")
 
 
 def sheet(

@@ -54,8 +54,16 @@ class KeptLink(Struct, frozen=True):
     proofs: list[Proof]
 
 
+class LeftOut(Struct, frozen=True):
+    """A row of the database that could not be read, and why."""
+
+    row: str
+    why: str
+
+
 class Export(Struct, frozen=True):
-    """The document `records/1`."""
+    """The document `records/1`; `left_out`: what could not be read."""
 
     courier: Literal["records/1"]
     links: list[KeptLink]
+    left_out: list[LeftOut] = []

@@ -1,107 +1,61 @@
-"""The store: opens (and where needed upgrades) the database, reads and writes links, facts and proofs.
-
-Each write is one transaction in WAL mode with full synchronisation: when a method returns, the data survives a killed
-process and a power cut.
-"""
+"""The store: reads and writes links, facts and proofs. When a method returns, the data survives a kill and a power cut."""
 
 import json
-import sqlite3
 import time
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import TypeVar
 
 import msgspec
-from sqlalchemy import Engine, create_engine, delete, event, select
-from sqlalchemy.exc import DatabaseError, OperationalError
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from humble_courier.documents.link import LinkModel
-from humble_courier.documents.records import Export, KeptLink, KnownFact, Proof, Word
-from humble_courier.domain.facts import Fact, Provenance
-from humble_courier.domain.text import printable
-from humble_courier.errors import MachineRefused, Refusal
+from humble_courier.documents.records import Export, KeptLink, KnownFact, LeftOut, Proof
+from humble_courier.domain.facts import Fact
+from humble_courier.errors import ChangedElsewhere
+from humble_courier.records import reading
+from humble_courier.records.database import FILE as FILE
+from humble_courier.records.database import Database
 from humble_courier.records.tables import FactRow, LinkRow, ProofRow, SettingRow, WordRow
 
-HEAD = "0001"  # the newest migration; a test holds it against Alembic's own answer
-FILE = "records.sqlite3"
-
-
-_REFUSALS = {
-    sqlite3.SQLITE_FULL: Refusal.DISK_FULL,
-    sqlite3.SQLITE_BUSY: Refusal.LOCKED,
-    sqlite3.SQLITE_LOCKED: Refusal.LOCKED,
-    sqlite3.SQLITE_NOTADB: Refusal.DAMAGED,
-    sqlite3.SQLITE_CORRUPT: Refusal.DAMAGED,
-}
-_REMEDIES = {
-    Refusal.DISK_FULL: "The disk is full: make room, then do it again. What was saved before is safe",
-    Refusal.LOCKED: "Another program holds it: close that one",
-    Refusal.DAMAGED: "The file is damaged: move it aside, or choose another folder: --data DIR",
-    Refusal.UNWRITABLE: "See that you may write there, or choose another folder: --data DIR",
-}
+S = TypeVar("S")
 
 
 class Store:
-    """The records in one folder. Raises MachineRefused where the folder or the database cannot be used."""
+    """The records in one folder. Every method raises MachineRefused where the folder or the database cannot be used."""
 
     def __init__(self, folder: Path) -> None:
-        self.path = folder / FILE
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise MachineRefused(f"{folder} cannot be made: {error.strerror}", "Choose another folder: --data DIR") from None
-        self._engine = _engine(self.path)
-        with self._guard():
-            self._upgrade()
+        self._database = Database(folder)
+        self.path, self._reader = self._database.path, reading.Reader()
+
+    @property
+    def read_only(self) -> bool:
+        """Whether the records may only be looked at."""
+        return self._database.read_only
+
+    @property
+    def left_out(self) -> dict[str, str]:
+        """Rows that could not be read so far, with the reason."""
+        return self._reader.left_out
 
     def close(self) -> None:
         """Let go of the file."""
-        self._engine.dispose()
-
-    @contextmanager
-    def _guard(self) -> Iterator[None]:
-        """Turn the database's errors into one line with a remedy."""
-        try:
-            yield
-        except (OperationalError, DatabaseError) as error:
-            # The low byte is the primary code; what stands above it only says where it happened (sqlite.org/rescode).
-            number = getattr(error.orig, "sqlite_errorcode", sqlite3.SQLITE_ERROR) & 0xFF
-            code = _REFUSALS.get(number, Refusal.UNWRITABLE)
-            raise MachineRefused(f"{self.path}: {error.orig}", _REMEDIES[code], code) from error
+        self._database.close()
 
     @contextmanager
     def _write(self) -> Iterator[Session]:
-        with self._guard(), Session(self._engine) as session, session.begin():
+        self._database.may_write()
+        with self._database.guard(), Session(self._database.engine) as session, session.begin():
             yield session
 
     @contextmanager
     def _read(self) -> Iterator[Session]:
-        with self._guard(), Session(self._engine) as session:
+        with self._database.guard(), Session(self._database.engine) as session:
             yield session
-
-    def _upgrade(self) -> None:
-        with self._engine.connect() as connection:
-            found = _version(connection)
-            if found == HEAD:
-                return
-            if found is not None and found > HEAD:
-                raise MachineRefused(
-                    f"{self.path} was written by a newer version of the program ({found}, this one knows {HEAD})",
-                    "Update the program, or choose another folder: --data DIR. Nothing was changed",
-                )
-        from alembic import command
-        from alembic.config import Config
-
-        config = Config()
-        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-        config.set_main_option("path_separator", "os")
-        with self._engine.begin() as connection:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
 
     # Links
 
@@ -113,11 +67,29 @@ class Store:
             session.merge(LinkRow(id=id_, name=name, document=document, updated=time.time()))
         return id_
 
+    def replace_link(self, id_: str, model: LinkModel, name: str, was: float) -> float:
+        """Keep another version of a link that was last written at `was`; returns when this one was.
+
+        Raises ChangedElsewhere where somebody else has written it meanwhile; then nothing changed.
+        """
+        now, document = time.time(), msgspec.json.encode(model).decode()
+        with self._write() as session:
+            here = update(LinkRow).where(LinkRow.id == id_, LinkRow.updated == was)
+            if not _rows(session.execute(here.values(name=name, document=document, updated=now))):
+                raise ChangedElsewhere("this link")
+        return now
+
     def link(self, id_: str) -> LinkModel | None:
-        """The document of a link; None where there is no such link."""
+        """The document of a link; None where there is no such link, or it cannot be read (see `left_out`)."""
+        kept = self.kept(id_)
+        return kept[0] if kept is not None else None
+
+    def kept(self, id_: str) -> tuple[LinkModel, float] | None:
+        """The document of a link, and when it was last written."""
         with self._read() as session:
             row = session.get(LinkRow, id_)
-            return msgspec.json.decode(row.document, type=LinkModel) if row else None
+            model = self._reader.one(f"link {id_}", lambda: reading.model(row.document)) if row else None
+            return (model, row.updated) if row and model else None
 
     def links(self) -> list[tuple[str, str]]:
         """Id and name of all links, the newest first."""
@@ -136,7 +108,7 @@ class Store:
         """All facts of a link, oldest first."""
         with self._read() as session:
             rows = session.scalars(select(FactRow).where(FactRow.link_id == link_id).order_by(FactRow.id))
-            return [Fact(r.subject, r.text, Provenance(r.provenance), r.source, r.at, r.holds) for r in rows]
+            return self._reader.all(rows, "fact", reading.fact)
 
     # Proofs
 
@@ -166,7 +138,7 @@ class Store:
         """All proofs of a link, oldest first."""
         with self._read() as session:
             rows = session.scalars(select(ProofRow).where(ProofRow.link_id == link_id).order_by(ProofRow.id))
-            return [_proof(row) for row in rows]
+            return self._reader.all(rows, "proof", self._reader.proof)
 
     # Where the program was left
 
@@ -176,6 +148,11 @@ class Store:
             row = session.get(SettingRow, key)
             return row.value if row else None
 
+    def struct(self, key: str, kind: type[S]) -> S | None:
+        """A remembered value of some kind; None where there is none, or it cannot be read (see `left_out`)."""
+        text = self.setting(key)
+        return self._reader.one(f"setting {key}", lambda: msgspec.json.decode(text, type=kind)) if text else None
+
     def remember(self, key: str, value: str | None) -> None:
         """Remember a value; None forgets it."""
         with self._write() as session:
@@ -184,53 +161,35 @@ class Store:
             else:
                 session.merge(SettingRow(key=key, value=value))
 
+    def replace(self, key: str, value: str, was: str | None) -> None:
+        """Remember a value in place of the one that was read; raises ChangedElsewhere where it is another by now."""
+        with self._write() as session:
+            if was is None:
+                there = session.get(SettingRow, key) is not None
+                session.merge(SettingRow(key=key, value=value))
+            else:
+                here = update(SettingRow).where(SettingRow.key == key, SettingRow.value == was)
+                there = not _rows(session.execute(here.values(value=value)))
+            if there:
+                raise ChangedElsewhere("this")
+
     def export(self) -> Export:
-        """Everything, as the open document `records/1`."""
+        """Everything that can be read, as the open document `records/1`, and the names of the rows that cannot."""
         with self._read() as session:
-            rows = session.scalars(select(LinkRow).order_by(LinkRow.updated)).all()
-            kept = [(r.id, r.name, r.updated, msgspec.json.decode(r.document, type=LinkModel)) for r in rows]
-        return Export(
-            "records/1",
-            [
-                KeptLink(id_, name, at, model, [known(f) for f in self.facts(id_)], self.proofs(id_))
-                for id_, name, at, model in kept
-            ],
-        )
+            ids = session.execute(select(LinkRow.id, LinkRow.name).order_by(LinkRow.updated)).all()
+        links = []
+        for id_, name in ids:
+            if (kept := self.kept(id_)) is not None:
+                model, at = kept
+                links.append(KeptLink(id_, name, at, model, [known(f) for f in self.facts(id_)], self.proofs(id_)))
+        return Export("records/1", links, [LeftOut(row, why) for row, why in self.left_out.items()])
+
+
+def _rows(result: object) -> int:
+    """How many rows an update has met."""
+    return int(getattr(result, "rowcount", 0))
 
 
 def known(fact: Fact) -> KnownFact:
     """A fact in the open format."""
     return KnownFact(fact.subject, fact.text, fact.provenance.value, fact.source, fact.at, fact.holds)
-
-
-def _proof(row: ProofRow) -> Proof:
-    words = [
-        Word(w.at, "we" if w.who == "we" else "they", w.data.hex(), printable(w.data), json.loads(w.doubtful), w.meaning)
-        for w in row.words
-    ]
-    return Proof(
-        row.at, row.port, row.adapter, json.loads(row.chain), row.computer_settings, row.device_settings,
-        json.loads(row.identity), words, msgspec.json.decode(row.facts, type=list[KnownFact]),
-    )  # fmt: skip
-
-
-def _engine(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}")
-
-    @event.listens_for(engine, "connect")
-    def prepare(connection: sqlite3.Connection, _record: Any) -> None:
-        connection.execute("PRAGMA journal_mode = WAL")
-        connection.execute("PRAGMA synchronous = FULL")
-        connection.execute("PRAGMA foreign_keys = ON")
-        connection.execute("PRAGMA busy_timeout = 2000")
-
-    return engine
-
-
-def _version(connection: Any) -> str | None:
-    """The migration that the database stands at; None for an empty one."""
-    tables = connection.exec_driver_sql("SELECT name FROM sqlite_master WHERE name = 'alembic_version'").all()
-    if not tables:
-        return None
-    rows = connection.exec_driver_sql("SELECT version_num FROM alembic_version").all()
-    return str(rows[0][0]) if rows else None

@@ -194,13 +194,13 @@ class Window(QMainWindow):
     def _show_frame(self, on_link: bool) -> None:
         link, theme = self.work.link, self.work.theme
         if link is None:
-            self.header.show_link("Humble Courier", "no link on the line", can_undo=False)
+            self.header.show_link("Humble Courier", " · ".join([*self.work.marks, "no link on the line"]), can_undo=False)
             self.foot.show_state("", False, "", Lines())
             return
         document = link.document
         proven = "proven" if link.evidence.proof_kept else "not yet proven"
-        mark = "simulated bench, no real machine is touched · " if document.simulated else ""
-        self.header.show_link(document.name, f"{mark}{proven}", document.can_undo)
+        marks = ["simulated bench, no real machine is touched"] if document.simulated else []
+        self.header.show_link(document.name, " · ".join([*self.work.marks, *marks, proven]), document.can_undo)
         self.line.show_places(link.places(), self.place if on_link else "", theme)
         self.facts.show_facts(link.facts(), theme)
         self.facts.show_next(link.next_step())

@@ -84,6 +84,11 @@ class Workplace(QObject):
         """What was heard so far is taken in: the next piece is news again."""
         self._told = False
 
+    @property
+    def marks(self) -> list[str]:
+        """What stands in the way of keeping things, in a few words each."""
+        return self.records.marks if self.records is not None else []
+
     def opened_records(self) -> "Records":
         """The records; raises BadInput while they are not open."""
         if self.records is None:

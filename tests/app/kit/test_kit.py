@@ -45,7 +45,7 @@ def test_counting_parts() -> None:
 
 def test_the_kit_is_kept_and_written_as_yaml(store: Store, catalog: Catalog) -> None:
     kit = demo_kit()
-    save_kit(store, kit)
+    save_kit(store, kit, load_kit(store))
     assert load_kit(store) == kit
     assert read_kit_text(yaml_text(kit), "kit.yaml", catalog) == kit
 

@@ -10,7 +10,7 @@ from humble_courier.catalog.named import connector_named
 from humble_courier.documents.base import EndModel
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link import LinkPart
-from humble_courier.errors import BadInput
+from humble_courier.errors import BadInput, ChangedElsewhere
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
@@ -20,14 +20,20 @@ EMPTY = KitModel(courier="kit/1")
 
 
 def load_kit(store: "Store") -> KitModel:
-    """The kit in the records; an empty one where there is none yet."""
+    """The kit in the records; an empty one where there is none yet. Raises BadInput where it cannot be read."""
     text = store.setting(KEY)
-    return msgspec.json.decode(text, type=KitModel) if text else EMPTY
+    try:
+        return msgspec.json.decode(text, type=KitModel) if text else EMPTY
+    except msgspec.MsgspecError as error:
+        raise BadInput(f"the kit in the records cannot be read: {error}") from None
 
 
-def save_kit(store: "Store", kit: KitModel) -> None:
-    """Keep the kit."""
-    store.remember(KEY, msgspec.json.encode(kit).decode())
+def save_kit(store: "Store", kit: KitModel, was: KitModel = EMPTY) -> None:
+    """Keep the kit in place of what it was; raises ChangedElsewhere where it is another by now."""
+    there = store.setting(KEY)
+    if there is not None and load_kit(store) != was:
+        raise ChangedElsewhere("the kit")
+    store.replace(KEY, msgspec.json.encode(kit).decode(), there)
 
 
 def parts_of(kit: KitModel, catalog: Catalog) -> list[KitPart]:

@@ -10,7 +10,7 @@ from humble_courier.app.wire.wire_map import WireMap, wire_map
 from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel
-from humble_courier.errors import BadInput
+from humble_courier.errors import BadInput, ChangedElsewhere
 from humble_courier.wiring.trace import Trace
 
 if TYPE_CHECKING:
@@ -21,9 +21,10 @@ class LinkDocument:
     """Every change is saved before the method returns. `taken_at`: when this version was taken (seconds since the epoch)."""
 
     def __init__(self, catalog: Catalog, store: "Store", link_id: str) -> None:
-        model = store.link(link_id)
-        if model is None:
-            raise BadInput(f"there is no link {link_id} in the records")
+        kept = store.kept(link_id)
+        if kept is None:
+            why = store.left_out.get(f"link {link_id}")
+            raise BadInput(f"the link in the records cannot be read: {why}" if why else f"there is no link {link_id}")
         self.catalog, self.id = catalog, link_id
         self.name = dict(store.links()).get(link_id, "")
         self._store = store
@@ -32,6 +33,7 @@ class LinkDocument:
         self.model: LinkModel
         self.link: Link
         self.trace: Trace
+        model, self._written = kept
         self._take(model)
 
     def _take(self, model: LinkModel) -> None:
@@ -40,7 +42,16 @@ class LinkDocument:
         self.taken_at = time.time()
 
     def _become(self, model: LinkModel) -> None:
-        self._store.save_link(model, self.name, self.id)
+        try:
+            self._written = self._store.replace_link(self.id, model, self.name, self._written)
+        except ChangedElsewhere:
+            kept = self._store.kept(self.id)
+            if kept is not None:
+                model, self._written = kept
+                self._undo.clear()
+                self._redo.clear()
+                self._take(model)
+            raise
         self._take(model)
 
     def change(self, model: LinkModel) -> bool:
@@ -51,25 +62,27 @@ class LinkDocument:
         if model == self.model:
             return False
         resolve_link(model, self.catalog)
-        self._undo.append(self.model)
-        self._redo.clear()
+        before = self.model
         self._become(model)
+        self._undo.append(before)
+        self._redo.clear()
         return True
 
     def undo(self) -> bool:
         """Take the last change back; False where there is none."""
-        if not self._undo:
-            return False
-        self._redo.append(self.model)
-        self._become(self._undo.pop())
-        return True
+        return self._step(self._undo, self._redo)
 
     def redo(self) -> bool:
         """Make the change again that was taken back; False where there is none."""
-        if not self._redo:
+        return self._step(self._redo, self._undo)
+
+    def _step(self, there: list[LinkModel], back: list[LinkModel]) -> bool:
+        if not there:
             return False
-        self._undo.append(self.model)
-        self._become(self._redo.pop())
+        before = self.model
+        self._become(there[-1])
+        there.pop()
+        back.append(before)
         return True
 
     @property

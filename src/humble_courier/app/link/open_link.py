@@ -64,7 +64,8 @@ class OpenLink:
         self._asked_early: tuple[str, float] | None = None
         self._step: tuple[object, NextStep] | None = None
         self._begin_anew()
-        store.remember("current-link", link_id)
+        if not store.read_only:
+            store.remember("current-link", link_id)
 
     @property
     def id(self) -> str:

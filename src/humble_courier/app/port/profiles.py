@@ -59,8 +59,7 @@ def profile_of(port: HostPort, settings: str) -> Profile:
 
 def load_profile(store: "Store", link_id: str) -> Profile | None:
     """The profile of a link's place; None where there is none yet."""
-    kept = store.setting(f"profile:{link_id}")
-    return msgspec.json.decode(kept, type=Profile) if kept else None
+    return store.struct(f"profile:{link_id}", Profile)
 
 
 def save_profile(store: "Store", link_id: str, profile: Profile) -> None:
@@ -95,8 +94,7 @@ def _latency_key(port: HostPort) -> str:
 
 def old_latency(store: "Store", port: HostPort) -> int | None:
     """The latency timer (ms) that an adapter had before this program changed it; None where it was left alone."""
-    kept = store.setting(_latency_key(port))
-    return int(kept) if kept else None
+    return store.struct(_latency_key(port), int)
 
 
 def keep_latency(store: "Store", port: HostPort, old: int, new: int) -> None:

@@ -6,17 +6,18 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from humble_courier.app.files import write_whole
+from humble_courier.documents.records import Export
 from humble_courier.errors import BadInput
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
 
 
-def write_records(store: "Store", path: Path) -> int:
-    """All records as `records/1`; returns how many links."""
+def write_records(store: "Store", path: Path) -> Export:
+    """All records as `records/1`; returns what was written."""
     document = store.export()
     write_whole(path, msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n")
-    return len(document.links)
+    return document
 
 
 def open_records(folder: Path) -> "Store":

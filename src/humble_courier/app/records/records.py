@@ -9,6 +9,8 @@ from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.records.export import write_records
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel
+from humble_courier.documents.records import Export
+from humble_courier.records.in_use import InUse
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
@@ -23,6 +25,7 @@ class Records:
     def __init__(self, store: "Store") -> None:
         self._store = store
         self.bag = Bag(store)
+        self._in_use = InUse(store.path.parent)
 
     def links(self) -> list[tuple[str, str]]:
         """Id and name of all links, the newest first."""
@@ -40,7 +43,8 @@ class Records:
 
     def remember_place(self, place: str) -> None:
         """Keep which place on the line is open."""
-        self._store.remember(PLACE, place)
+        if not self._store.read_only:
+            self._store.remember(PLACE, place)
 
     def open(self, link_id: str, catalog: Catalog, changed: Callable[[], None] = lambda: None) -> OpenLink:
         """Open a link; raises BadInput where there is no such one, or its document names what is not there."""
@@ -50,10 +54,22 @@ class Records:
         """Keep a new link; returns its id."""
         return self._store.save_link(model, name or NAMELESS)
 
-    def write(self, path: Path) -> int:
-        """All records as one file; returns how many links."""
+    def write(self, path: Path) -> Export:
+        """All records as one file; returns what was written."""
         return write_records(self._store, path)
+
+    @property
+    def marks(self) -> list[str]:
+        """What stands in the way of keeping things, in a few words each."""
+        looked_at = ["records may only be looked at"] if self._store.read_only else []
+        return looked_at + (["open in another window too"] if self._in_use.elsewhere else [])
+
+    @property
+    def left_out(self) -> dict[str, str]:
+        """Rows that could not be read so far, with the reason."""
+        return self._store.left_out
 
     def close(self) -> None:
         """Let go of the file."""
+        self._in_use.close()
         self._store.close()

@@ -41,6 +41,8 @@ class KitDesk(StageDesk):
         """Hand the current kit to the page."""
         catalog = self.work.catalog
         parts = [*choices.adapters(catalog)[:-1], *choices.between(catalog)]
+        if problem := self._bag().problem:
+            self.stage.problem(problem)
         self.stage.show_kit(listed(self._bag().kit, catalog), parts)
 
     def _make(self, name: str, first: str, second: str, conductors: str) -> None:

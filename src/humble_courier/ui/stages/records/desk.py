@@ -31,7 +31,8 @@ class RecordsDesk(StageDesk):
         link = self.work.link
         can_keep = link is not None and link.evidence.answered and link.live.session is not None
         proofs = link.proofs() if link is not None else []
-        self.stage.show_records(self.work.opened_records().links(), link.id if link else "", proofs, can_keep)
+        records = self.work.opened_records()
+        self.stage.show_records(records.links(), link.id if link else "", proofs, can_keep, records.left_out)
 
     def _save(self, kind: str) -> None:
         """Ask for a file and write the sheet, the drawing or the records."""

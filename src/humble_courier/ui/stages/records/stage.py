@@ -1,6 +1,7 @@
 """Records: what worked?"""
 
 import time
+from collections.abc import Mapping
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListWidget, QListWidgetItem, QTextBrowser
@@ -46,8 +47,10 @@ class RecordsStage(StageWidget):
         row.setColumnStretch(2, 1)
         self.column.addLayout(row)
 
-    def show_records(self, links: list[tuple[str, str]], current: str, proofs: list[Proof], can_keep: bool) -> None:
-        """Show links and the newest proof of the current one."""
+    def show_records(
+        self, links: list[tuple[str, str]], current: str, proofs: list[Proof], can_keep: bool, left_out: Mapping[str, str]
+    ) -> None:
+        """Show links and the newest proof of the current one; `left_out`: rows that cannot be read, with the reason."""
         if proofs:
             when = time.strftime("%Y-%m-%d %H:%M", time.localtime(proofs[-1].at))
             self.say(
@@ -56,6 +59,9 @@ class RecordsStage(StageWidget):
             )
         else:
             self.say("Nothing is proven yet", "A proof is kept once the device has answered.")
+        if left_out:
+            row, why = next(iter(left_out.items()))
+            self.problem(f"{len(left_out)} rows of the records cannot be read and are left out, as {row}: {why}")
         self.keep_button.setEnabled(can_keep)
         self.links.clear()
         for id_, name in links:
