@@ -5,17 +5,19 @@ import gc
 # Loading modules makes many objects and no garbage: looking for it every 700 objects costs a tenth of a short command.
 gc.set_threshold(50_000, 20, 20)
 
+import errno
 import os
 import sys
 from pathlib import Path
 from types import TracebackType
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TextIO
 
 import click
 
 from humble_courier.cli.app import build
+from humble_courier.cli.output import write
 from humble_courier.domain.text import signs
-from humble_courier.errors import CourierError
+from humble_courier.errors import CourierError, MachineRefused, Refusal
 
 if TYPE_CHECKING:
     from humble_courier.app.wire.planning import Build
@@ -55,15 +57,19 @@ def main() -> None:
     sys.excepthook = _defect
     try:
         code = build(_Rooms()).main(standalone_mode=False)
-        sys.stdout.flush()
+        write("", now=True)
     except click.ClickException as error:
         _end(error.format_message(), 2, {"code": "usage"})
     except CourierError as error:
         _end(str(error), error.exit_code, error.told())
-    except BrokenPipeError:
-        # Whoever read our output has had enough, as `head` does.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    except BrokenPipeError:  # whoever read our output has had enough, as `head` does
+        _no_more_output()
         sys.exit(0)
+    except OSError as error:
+        if error.errno != errno.ENOSPC:
+            raise
+        refused = MachineRefused("standard output cannot be written: no space left", "Make room", Refusal.DISK_FULL)
+        _end(str(refused), refused.exit_code, refused.told())
     except (click.Abort, KeyboardInterrupt):
         sys.exit(130)
     sys.exit(code if isinstance(code, int) else 0)
@@ -76,11 +82,25 @@ def _end(text: str, code: int, more: dict[str, object]) -> None:
         import json
 
         error = {"code": "", "text": line, "file": None, "line": None, "remedy": None} | more
-        sys.stdout.write(json.dumps({"error": error}, ensure_ascii=False) + "\n")
-    sys.stdout.flush()
-    sys.stderr.write(f"humble-courier: {line}\n")
-    sys.stderr.flush()
+        _last_words(sys.stdout, json.dumps({"error": error}, ensure_ascii=False) + "\n")
+    _last_words(sys.stdout, "")
+    _last_words(sys.stderr, f"humble-courier: {line}\n")
     sys.exit(code)
+
+
+def _last_words(stream: TextIO, text: str) -> None:
+    """Say it where it can be said: the exit code tells the rest."""
+    try:
+        stream.write(text)
+        stream.flush()
+    except OSError:
+        if stream is sys.stdout:
+            _no_more_output()
+
+
+def _no_more_output() -> None:
+    """What is still held goes nowhere: Python would try once more at its end, and complain."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def _defect(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:

@@ -12,8 +12,8 @@ EXIT_CODE = 70  # EX_SOFTWARE of sysexits.h
 MOST_REPORTS = 50  # kept; a defect in something that repeats must not fill the disk
 
 
-def write_report(kind: type[BaseException], error: BaseException | None, trace: TracebackType | None) -> Path:
-    """Write what happened into the state folder (XDG), or where that cannot be written into a temporary file."""
+def write_report(kind: type[BaseException], error: BaseException | None, trace: TracebackType | None) -> Path | None:
+    """Write what happened into the state folder (XDG), else into a temporary file; None where neither can be written."""
     text = "".join(traceback.format_exception(kind, error, trace))
     from platformdirs import user_state_path
 
@@ -25,12 +25,20 @@ def write_report(kind: type[BaseException], error: BaseException | None, trace: 
         path = folder / f"{time.strftime('%Y-%m-%d-%H%M%S')}-{time.monotonic_ns()}.txt"
         path.write_text(text)
     except OSError:  # read-only or full: said by where the report is
-        with tempfile.NamedTemporaryFile("w", prefix="humble-courier-", suffix=".txt", delete=False) as file:
-            file.write(text)
-        return Path(file.name)
+        return _elsewhere(text)
     return path
 
 
-def told(kind: type[BaseException], report: Path) -> str:
+def _elsewhere(text: str) -> Path | None:
+    try:
+        with tempfile.NamedTemporaryFile("w", prefix="humble-courier-", suffix=".txt", delete=False) as file:
+            file.write(text)
+        return Path(file.name)
+    except OSError:  # said by the line
+        return None
+
+
+def told(kind: type[BaseException], report: Path | None) -> str:
     """The line for the person."""
-    return f"a defect of this program ({kind.__name__}); details are in {report}"
+    where = f"details are in {report}" if report is not None else "details could not be written: no disk takes them"
+    return f"a defect of this program ({kind.__name__}); {where}"

@@ -1,16 +1,47 @@
 """Files: written whole or not at all."""
 
+import errno
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
-from humble_courier.errors import MachineRefused
+from humble_courier.errors import MachineRefused, Refusal
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """Write a file; a full disk leaves the old one as it was. Raises MachineRefused."""
-    part = path.with_name(path.name + ".part")
+    """Write a file; a full disk leaves the old one as it was. Raises MachineRefused.
+
+    What a link points to is written, and not the link; a device (`/dev/null`) is written into, and not replaced.
+    """
+    path = Path(os.path.realpath(path))
+    if path.exists() and not path.is_file():
+        with unwritable(path), path.open("wb") as device:
+            device.write(data)
+        return
+    part = path.parent / f"{path.name}.part"
     try:
-        part.write_bytes(data)
-        part.replace(path)
+        with unwritable(path):
+            with part.open("wb") as file:
+                file.write(data)
+                file.flush()
+                os.fsync(file.fileno())
+            part.replace(path)
+    except MachineRefused:
+        with suppress(OSError):  # where it was never made
+            part.unlink()
+        raise
+
+
+@contextmanager
+def unwritable(what: Path | str) -> Iterator[None]:
+    """Turn what the system says of a file into MachineRefused with a remedy; a reader that has left is no such thing."""
+    try:
+        yield
+    except BrokenPipeError:
+        raise
     except OSError as error:
-        part.unlink(missing_ok=True)
-        raise MachineRefused(f"{path} cannot be written: {error.strerror}", "Choose another place") from None
+        full = error.errno in (errno.ENOSPC, errno.EDQUOT)
+        remedy = "The disk is full: make room, then do it again" if full else "Choose another place"
+        code = Refusal.DISK_FULL if full else Refusal.UNWRITABLE
+        raise MachineRefused(f"{what} cannot be written: {error.strerror}", remedy, code) from None

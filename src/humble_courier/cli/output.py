@@ -5,17 +5,26 @@ from typing import Any
 
 import msgspec
 
+from humble_courier.app.files import unwritable
 from humble_courier.domain.text import signs
+
+
+def write(text: str, now: bool = False) -> None:
+    """Text on standard output, where asked for at once. Raises MachineRefused where it cannot be written."""
+    with unwritable("standard output"):
+        sys.stdout.write(text)
+        if now:
+            sys.stdout.flush()
 
 
 def print_json(data: Any) -> None:
     """One JSON document on standard output."""
-    sys.stdout.write(msgspec.json.format(msgspec.json.encode(data), indent=2).decode() + "\n")
+    write(msgspec.json.format(msgspec.json.encode(data), indent=2).decode() + "\n")
 
 
-def line(text: str = "") -> None:
+def line(text: str = "", now: bool = False) -> None:
     """A line for people; controls in it are shown as signs."""
-    sys.stdout.write(signs(text) + "\n")
+    write(signs(text) + "\n", now)
 
 
 def error_line(text: str) -> None:

@@ -1,6 +1,5 @@
 """`find`, `loopback`, `latency`: searches and proofs that send; each says first what it will send."""
 
-import sys
 from typing import Annotated
 
 import typer
@@ -8,7 +7,7 @@ import typer
 from humble_courier.app.trade import open_catalog
 from humble_courier.cli.context import log_of
 from humble_courier.cli.options import Json
-from humble_courier.cli.output import line, print_json
+from humble_courier.cli.output import error_line, line, print_json
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, octets
 from humble_courier.errors import BadInput, MachineRefused
@@ -18,8 +17,10 @@ Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc221
 
 def _before(text: str, json: bool) -> None:
     """What will be sent stands before anything is; beside JSON it goes to standard error."""
-    sys.stderr.write(text + "\n") if json else line(text)
-    sys.stdout.flush()
+    if json:
+        error_line(text)
+    else:
+        line(text, now=True)
 
 
 def find(

@@ -1,6 +1,5 @@
 """`records`, `sheet`, `schema`, and what the catalog holds."""
 
-import sys
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -92,7 +91,7 @@ def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bu
     if kind not in kinds:
         raise BadInput(f"no format “{kind}”: known are {', '.join(kinds)}")
     found = msgspec.json.schema(kinds[kind])
-    sys.stdout.write(msgspec.json.format(msgspec.json.encode({"title": f"{kind}/1", **found}), indent=2).decode() + "\n")
+    print_json({"title": f"{kind}/1", **found})
 
 
 def parts(json: Json = False) -> None:

@@ -1,7 +1,6 @@
 """`simulate`: a simulated device for this program's address, or on a pty for any other program."""
 
 import signal
-import sys
 from pathlib import Path
 from typing import Annotated
 
@@ -28,8 +27,7 @@ def simulate(
         signal.signal(stop, signal.default_int_handler)
     try:
         line(address)
-        line(f"{pty or server.device}: {device} at {server.settings.spoken}, until Ctrl+C")
-        sys.stdout.flush()
+        line(f"{pty or server.device}: {device} at {server.settings.spoken}, until Ctrl+C", now=True)
         while True:
             server.step()
     except KeyboardInterrupt:

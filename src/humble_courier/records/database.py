@@ -60,20 +60,19 @@ class Database:
             self._look()
 
     def _look(self) -> None:
-        self.read_only, self._copy = True, tempfile.TemporaryDirectory(prefix="humble-courier-")
-        copy = Path(self._copy.name) / FILE
+        self.read_only = True
+        try:
+            self._copy = tempfile.TemporaryDirectory(prefix="humble-courier-")
+            copy, log = Path(self._copy.name) / FILE, self.path.with_name(f"{FILE}-wal")
+            shutil.copyfile(self.path, copy)
+            if log.exists():
+                shutil.copyfile(log, copy.with_name(log.name))
+        except OSError as error:
+            self.close()
+            why = f"{self.path} cannot be copied to be looked at: {error.strerror}"
+            raise MachineRefused(why, _REMEDIES[Refusal.UNWRITABLE]) from None
+        self.engine = _engine(copy)
         with self.guard():
-            try:
-                shutil.copyfile(self.path, copy)
-                log = self.path.with_name(FILE + "-wal")
-                if log.exists():
-                    shutil.copyfile(log, copy.with_name(FILE + "-wal"))
-            except OSError as error:
-                self._copy.cleanup()
-                raise MachineRefused(
-                    f"{self.path} cannot be read: {error.strerror}", _REMEDIES[Refusal.UNWRITABLE]
-                ) from None
-            self.engine = _engine(copy)
             _upgrade(self.engine, self.path)
 
     @contextmanager

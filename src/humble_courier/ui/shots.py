@@ -9,11 +9,13 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QApplication
 
+from humble_courier.app.files import unwritable
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.trade import open_catalog
 from humble_courier.documents.link_changes import with_part, with_settings
 from humble_courier.domain.settings import Settings
+from humble_courier.errors import MachineRefused
 from humble_courier.ui.stages.settings.address_page import PlanKind
 from humble_courier.ui.theme import DARK, Theme
 
@@ -32,7 +34,8 @@ def take(folder: Path) -> list[Path]:
     from humble_courier.ui.window import Window
 
     app = application()
-    folder.mkdir(parents=True, exist_ok=True)
+    with unwritable(folder):
+        folder.mkdir(parents=True, exist_ok=True)
     made: list[Path] = []
     with tempfile.TemporaryDirectory() as records:
         window = Window(open_catalog(), Theme())
@@ -43,7 +46,8 @@ def take(folder: Path) -> list[Path]:
             for _ in range(10):  # a wrapped text claims its height, the layout follows, the rest moves
                 app.processEvents()
             path = folder / f"{name}.png"
-            window.grab().save(str(path))
+            if not window.grab().save(str(path)):
+                raise MachineRefused(f"{path} cannot be written", "Make room, or choose another folder")
             made.append(path)
 
         show_records(window, Path(records) / "empty", demo=False)

@@ -4,8 +4,8 @@ import shutil
 import time
 from pathlib import Path
 
+from humble_courier.app.files import unwritable
 from humble_courier.app.port.drivers import REFERENCE
-from humble_courier.errors import MachineRefused
 from humble_courier.simulator.machine import Plug, SimulatedMachine, Trouble
 
 LOGGER = Plug("0403", "6001", "ftdi_sio", "ftdi_sio", serial="SK0001", power_ma=90)
@@ -18,10 +18,9 @@ class DemoMachine:
 
     def __init__(self, folder: Path) -> None:
         shutil.rmtree(folder, ignore_errors=True)
-        try:
+        self._folder = folder
+        with unwritable(folder):
             self._make(folder)
-        except OSError as error:
-            raise MachineRefused(f"{folder}: {error.strerror}", "Make room, or choose another folder: --data DIR") from None
 
     def _make(self, folder: Path) -> None:
         self.machine = SimulatedMachine(folder, REFERENCE.read_text())
@@ -52,15 +51,17 @@ class DemoMachine:
         """Pull what is in a socket; nothing happens where it is empty."""
         plug = self._plugs.pop(socket, None)
         if plug is not None:
-            self.machine.pull(socket, self._now())
             self._pulled.append((plug, socket))
+            with unwritable(self._folder):
+                self.machine.pull(socket, self._now())
 
     def put_back(self) -> None:
         """Put the plug that was pulled last back into its socket."""
         if self._pulled:
             plug, socket = self._pulled.pop()
             self._plugs[socket] = plug
-            self.machine.plug(plug, socket, self._now())
+            with unwritable(self._folder):
+                self.machine.plug(plug, socket, self._now())
 
     @property
     def log(self) -> str:

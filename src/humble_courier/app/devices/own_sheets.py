@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 from pathlib import Path
 
-from humble_courier.app.files import write_whole
+from humble_courier.app.files import unwritable, write_whole
 from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog
@@ -87,10 +87,8 @@ def save(text: str, catalog: Catalog) -> Path:
         raise BadInput(found.problem, file=NAME, line=found.line)
     if catalog.own is None:
         raise MachineRefused("there is no folder for sheets of one's own", "Choose one: --data DIR")
-    try:
+    with unwritable(catalog.own):
         catalog.own.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise MachineRefused(f"{catalog.own}: {error.strerror}", "Choose another folder: --data DIR") from None
     path = catalog.own / f"{found.id}.yaml"
     write_whole(path, text.encode())
     return path

@@ -34,6 +34,9 @@ class Icons:
 
     def _drawn(self, name: str, drawing: str, color: str) -> str:
         path = Path(self._folder.name) / f"{name}-{color.lstrip('#')}.svg"
-        if not path.exists():
-            path.write_text(drawing.format(color), encoding="ascii")
+        try:
+            if not path.exists():
+                path.write_text(drawing.format(color), encoding="ascii")
+        except OSError:  # a full disk: the arrow is missed, the window is not
+            return ""
         return path.as_posix()
