@@ -68,7 +68,7 @@ def main() -> None:
     except OSError as error:
         if error.errno != errno.ENOSPC:
             raise
-        refused = MachineRefused("standard output cannot be written: no space left", "Make room", Refusal.DISK_FULL)
+        refused = MachineRefused("standard output cannot be written", "The disk is full: make room", Refusal.DISK_FULL)
         _end(str(refused), refused.exit_code, refused.told())
     except (click.Abort, KeyboardInterrupt):
         sys.exit(130)
