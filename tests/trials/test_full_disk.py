@@ -43,7 +43,8 @@ def folder(tmp_path: Path) -> Path:
 @pytest.mark.parametrize(
     "words",
     ["parts", "parts --json", "schema link", "trace weir.yaml --json", "kernel-log log.txt", "--help", "nonsense --json",
-     "loopback sim://bench/loop-back?power=on --arm", "listen sim://bench/wind-sensor?power=on --settings 4800,8N1 --seconds 1"],
+     "loopback sim://bench/loop-back?power=on --arm",
+     "listen sim://bench/wind-sensor?power=on --settings 4800,8N1 --seconds 1"],
 )  # fmt: skip
 def test_output_that_cannot_be_written_is_one_line(folder: Path, words: str) -> None:
     code, told = run(words, folder, FULL)

@@ -144,6 +144,11 @@ QComboBox QAbstractItemView::item { min-height: @s32px; }
 QListWidget { background: @surface; border: 1px solid @hairline; border-radius: @s6px; outline: 0; }
 QListWidget::item { min-height: @s32px; padding: @s2px @s8px; color: @ink; }
 QListWidget::item:selected { background: @socket; color: @ink; border-left: 4px solid @action; }
+QTableView { background: @surface; border: 1px solid @hairline; border-radius: @s6px; color: @ink; outline: 0; }
+QTableView::item { padding: @s2px @s8px; }
+QTableView::item:selected { background: @socket; color: @ink; }
+QHeaderView::section { background: @surface; color: @quiet; border: 0; border-bottom: 1px solid @hairline;
+  padding: @s4px @s8px; }
 QFrame[role="card"] { background: @surface; border: 1px solid @action; border-radius: @s8px; }
 QFrame[role="row"] { background: @surface; border: 0; border-bottom: 1px solid @hairline; }
 QCheckBox { spacing: @s8px; min-height: @s24px; }

@@ -2,14 +2,16 @@
 
 from pathlib import Path
 
+import msgspec
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.kit.contents import EMPTY, own_lead, with_item
 from humble_courier.app.link.stages import Stage, WirePage
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.domain.facts import Provenance
 from humble_courier.domain.hardware import Connector, Gender
 from humble_courier.ui.widgets.faces import Face, spoken_order
@@ -199,8 +201,11 @@ def test_the_kit_by_hand(window: Window, qtbot: QtBot) -> None:
     page.catalog.setCurrentIndex(page.catalog.findData("patch-8p8c"))
     page.added.emit(page.catalog.currentData())
     assert "15 parts" in page.headline.text()
-    fewer = next(b for b in page.findChildren(QPushButton) if b.accessibleName() == "fewer: Patch cable")
+    page.table.selectRow(next(i for i, row in enumerate(page.table._rows.rows) if row[0] == "Patch cable"))
+    fewer = next(b for b in page.findChildren(QPushButton) if b.text() == "One fewer")
     qtbot.mouseClick(fewer, LEFT)
+    assert "14 parts" in page.headline.text()
+    qtbot.keyClicks(page.table, "+-")
     assert "14 parts" in page.headline.text()
     for field, text in zip(page.fields, ("blue lead", "D9 socket", "D9 plug", "2-3, 3-2, 5-5"), strict=True):
         field.setText(text)
@@ -224,3 +229,15 @@ def test_pages_claim_only_the_room_of_the_one_that_is_seen(window: Window, qtbot
         )
     )
     assert stage(window, Stage.WIRE).map.view.mapTo(window, QPointF(0, 0)).x() >= 0
+
+
+def test_a_bag_of_five_thousand_opens(window: Window, qtbot: QtBot) -> None:
+    link = window.work.link
+    assert link is not None
+    grey = KitItem(id="", ends=link.bag.kit.items[-1].ends, conductors=["A2-B2", "A3-B3", "A5-B5"])
+    items = [msgspec.structs.replace(grey, id=f"lead {i}") for i in range(5000)]
+    link.bag.change(KitModel("kit/1", items))
+    window.open_rail(Stage.KIT)
+    page = stage(window, Stage.KIT)
+    assert "5000 parts" in page.headline.text() and page.table.model().rowCount() == 5000
+    assert len(page.findChildren(QWidget)) < 100  # no widget for each part

@@ -13,8 +13,11 @@ from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link_changes import yaml_text
 from humble_courier.documents.reader import read_text
 from humble_courier.ui.desk import StageDesk
+from humble_courier.ui.stages.kit.parts_table import Row
 from humble_courier.ui.stages.kit.stage import KitStage
 from humble_courier.ui.workplace import Workplace
+
+ROW = 34  # height in pixels at the usual size of type
 
 
 class KitDesk(StageDesk):
@@ -23,6 +26,7 @@ class KitDesk(StageDesk):
     def __init__(self, work: Workplace) -> None:
         self.stage = KitStage()
         super().__init__(self.stage, work)
+        self._listed: tuple[KitModel, list[Row]] | None = None  # so that a large bag is not looked up again and again
         stage = self.stage
         stage.counted.connect(lambda i, n: self._change(lambda kit: with_count(kit, i, n)))
         stage.added.connect(lambda id_: self._change(lambda kit: with_item(kit, KitItem(part=id_))))
@@ -43,7 +47,9 @@ class KitDesk(StageDesk):
         parts = [*choices.adapters(catalog)[:-1], *choices.between(catalog)]
         if problem := self._bag().problem:
             self.stage.problem(problem)
-        self.stage.show_kit(listed(self._bag().kit, catalog), parts)
+        if self._listed is None or self._listed[0] is not self._bag().kit:
+            self._listed = self._bag().kit, listed(self._bag().kit, catalog)
+        self.stage.show_kit(self._listed[1], parts, self.work.theme.px(ROW))
 
     def _make(self, name: str, first: str, second: str, conductors: str) -> None:
         self._change(lambda kit: with_item(kit, own_lead(name, first, second, conductors, self.work.catalog)))

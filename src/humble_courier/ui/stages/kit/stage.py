@@ -1,14 +1,13 @@
 """Kit: what is in the bag?"""
 
-from functools import partial
+from collections.abc import Sequence
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from humble_courier.ui.stage_widget import StageWidget
-from humble_courier.ui.widgets.basics import button, clear, label
-
-Row = tuple[str, str, int, str]  # name, what it is, count, history
+from humble_courier.ui.stages.kit.parts_table import PartsTable, Row
+from humble_courier.ui.widgets.basics import button, label
 
 
 class KitStage(StageWidget):
@@ -22,16 +21,14 @@ class KitStage(StageWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._grid = QGridLayout()
-        self._grid.setHorizontalSpacing(12)
-        inner = QWidget()
-        inner.setObjectName("lanes")
-        inner.setLayout(self._grid)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setAccessibleName("Parts in the kit")
-        scroll.setWidget(inner)
-        self.column.addWidget(scroll, 1)
+        self.table = PartsTable()
+        self.table.counted.connect(self.counted)
+        self.column.addWidget(self.table, 1)
+        pieces = QHBoxLayout()
+        pieces.addWidget(button("One more of it", "", lambda: self.table.step(1)))
+        pieces.addWidget(button("One fewer", "", lambda: self.table.step(-1)))
+        pieces.addWidget(label("or the keys + and −", "small"), 1)
+        self.column.addLayout(pieces)
         self.catalog = QComboBox()
         self.catalog.setAccessibleName("Part of the catalog to add")
         add = QHBoxLayout()
@@ -45,7 +42,6 @@ class KitStage(StageWidget):
         files.addWidget(button("Save the kit as a file", "", self.saved.emit, "Ctrl+S"))
         files.addStretch(1)
         self.column.addLayout(files)
-        self._shown: list[Row] | None = None
 
     def _own_lead(self) -> QVBoxLayout:
         """A lead of one's own in words."""
@@ -65,8 +61,8 @@ class KitStage(StageWidget):
     def _made(self) -> None:
         self.made.emit(*(field.text() for field in self.fields))
 
-    def show_kit(self, rows: list[Row], offered: list[tuple[str, str]]) -> None:
-        """Show the items, and what the catalog offers as (id, name)."""
+    def show_kit(self, rows: Sequence[Row], offered: list[tuple[str, str]], row_px: int) -> None:
+        """Show the items in rows so high, and what the catalog offers as (id, name)."""
         pieces = sum(row[2] for row in rows)
         if rows:
             self.say(
@@ -78,18 +74,4 @@ class KitStage(StageWidget):
         if self.catalog.count() == 0:
             for id_, name in offered:
                 self.catalog.addItem(name, id_)
-        if rows == self._shown:
-            return
-        self._shown = rows
-        clear(self._grid)
-        for i, (name, what, count, history) in enumerate(rows):
-            self._grid.addWidget(label(name, "title"), i, 0)
-            self._grid.addWidget(label(what, "quiet"), i, 1)
-            self._grid.addWidget(label(history, "quiet"), i, 2)
-            self._grid.addWidget(label(str(count), "title"), i, 3)
-            for column, (text, step, spoken) in enumerate((("−", -1, "fewer"), ("+", 1, "more")), start=4):
-                made = button(text, "", partial(self.counted.emit, i, count + step))
-                made.setAccessibleName(f"{spoken}: {name}")
-                self._grid.addWidget(made, i, column)
-        self._grid.setColumnStretch(1, 1)
-        self._grid.setRowStretch(len(rows), 1)
+        self.table.show_rows(rows, row_px)
