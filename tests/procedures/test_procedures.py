@@ -166,4 +166,4 @@ def test_a_port_without_modem_lines_is_proven_for_data_and_says_so() -> None:
     far.join()
     os.close(master)
     os.close(slave)
-    assert proof.verdict is LoopVerdict.DATA_ONLY and not proof.refusal and set(proof.pairs.values()) == {None}
+    assert proof.verdict is LoopVerdict.DATA_ONLY and not proof.refused and set(proof.pairs.values()) == {None}

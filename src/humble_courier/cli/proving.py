@@ -10,7 +10,7 @@ from humble_courier.cli.options import Json
 from humble_courier.cli.output import error_line, line, print_json
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, octets
-from humble_courier.errors import BadInput, MachineRefused
+from humble_courier.errors import BadInput
 
 Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc2217://…, sim://bench/DEVICE")]
 
@@ -101,8 +101,10 @@ def loopback(
     log = log_of(ctx, "loopback")
     proof = loop_back(address, arm, tuple(rate) if rate else None, long, lambda text: _before(text, json), log)
     loop, endurance = proof.loop, proof.endurance
-    if loop.refusal:
-        raise MachineRefused(loop.refusal)
+    if loop.refused:
+        raise loop.refused
+    if json and endurance is not None and endurance.refused:
+        raise endurance.refused  # one document, and not half a proof before it
     sent, errors = sum(r.sent for r in loop.results), sum(r.errors for r in loop.results)
     if json:
         rates = [
@@ -125,6 +127,8 @@ def loopback(
         line(proof.words)
         if endurance is not None:
             line(f"Long transfer: {endurance.verdict[1]}.")
+    if endurance is not None and endurance.refused:
+        raise endurance.refused
     if not proof.good:
         raise typer.Exit(1)
 
@@ -146,8 +150,8 @@ def latency(
     say = octets(text) + end.octets if text else b"U"
     log = log_of(ctx, "latency")
     timed, good_for = measure(address, arm, wanted, say, times, open_catalog(), lambda text: _before(text, json), log)
-    if timed.refusal:
-        raise MachineRefused(timed.refusal)
+    if timed.refused:
+        raise timed.refused
     figures = timed.figures()
     if json:
         told = [{"protocol": g.protocol, "verdict": g.verdict.value, "waits_ms": g.waits_ms, "why": g.why} for g in good_for]

@@ -171,7 +171,7 @@ class OpenPort:
             why = os.strerror(code)
         return PortGone(
             f"{self.address.partition('?')[0]} is gone: {why}",
-            "Put the adapter back: listening goes on by itself, and what was heard is kept",
+            "Put the adapter back, and begin again; what was heard is kept",
         )
 
 

@@ -7,6 +7,7 @@ import numpy as np
 
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import XOFF, XON
+from humble_courier.errors import CourierError
 from humble_courier.procedures.loopback import wrongs
 from humble_courier.procedures.steps import Outcome, Step
 
@@ -34,11 +35,11 @@ class Endurance:
     piece: int = PIECE
     sent: int = 0
     wrong: list[tuple[int, int, int]] = field(default_factory=list)  # piece, first wrong place in it, bytes that came
-    refusal: str = ""
+    refused: CourierError | None = None
 
     def next(self) -> Step | None:
         """The next piece."""
-        if self.refusal or self.sent >= self.size:
+        if self.refused or self.sent >= self.size:
             return None
         data = self._data()
         seconds = len(data) * self.settings.character_s + WAIT_S
@@ -55,7 +56,7 @@ class Endurance:
     def done(self, step: Step, outcome: Outcome) -> None:
         """Compare a piece with what came back of it."""
         if outcome.refusal is not None:
-            self.refusal = str(outcome.refusal)
+            self.refused = outcome.refusal
             return
         bad = wrongs(step.say, outcome.data)
         if bad:
@@ -66,8 +67,8 @@ class Endurance:
     def verdict(self) -> tuple[Transfer, str]:
         """How it went, and what that means."""
         pieces = -(-self.sent // self.piece) or 1
-        if self.refusal:
-            return Transfer.REFUSED, self.refusal
+        if self.refused:
+            return Transfer.REFUSED, f"after {self.sent} of {self.size} bytes: {self.refused}"
         if not self.wrong:
             return Transfer.WHOLE, f"all {self.sent} bytes came back as they were sent"
         if all(came == 0 for _, _, came in self.wrong) and len(self.wrong) == pieces:

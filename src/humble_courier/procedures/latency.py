@@ -7,6 +7,7 @@ from enum import StrEnum
 import numpy as np
 
 from humble_courier.domain.settings import Settings
+from humble_courier.errors import CourierError
 from humble_courier.procedures.steps import Outcome, Step
 
 TIMES = 60  # enough for a 95th percentile of three values
@@ -42,18 +43,18 @@ class Latency:
     times: int = TIMES
     ms: list[float] = field(default_factory=list)
     missed: int = 0
-    refusal: str = ""
+    refused: CourierError | None = None
 
     def next(self) -> Step | None:
         """Once more."""
-        if self.refusal or len(self.ms) + self.missed >= self.times or (self.missed >= 5 and not self.ms):
+        if self.refused or len(self.ms) + self.missed >= self.times or (self.missed >= 5 and not self.ms):
             return None
         return Step(self.address, self.settings, self.say, WAIT_S, enough=1, quiet_s=WAIT_S, action="ask and time")
 
     def done(self, step: Step, outcome: Outcome) -> None:  # noqa: ARG002
         """Note the time of the first byte, counted from the write."""
         if outcome.refusal is not None:
-            self.refusal = str(outcome.refusal)
+            self.refused = outcome.refusal
         elif outcome.heard:
             self.ms.append(outcome.heard[0][0] * 1000)
         else:

@@ -10,6 +10,7 @@ from enum import StrEnum
 
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.settings import Frame, Settings
+from humble_courier.errors import CourierError
 from humble_courier.procedures.steps import Outcome, Step
 
 RATES = (9600, 115200)  # the commonest, and one that shows weak cables and adapters
@@ -48,7 +49,7 @@ class LoopBack:
     handshake_lines: bool = True
     pattern: bytes = PATTERN
     results: list[AtRate] = field(default_factory=list)
-    refusal: str = ""
+    refused: CourierError | None = None
     _rate: int = 0
     _state: int = 0
     _seen: list[tuple[tuple[bool, bool], Lines]] = field(default_factory=list)
@@ -62,7 +63,7 @@ class LoopBack:
 
     def next(self) -> Step | None:
         """Patterns at each rate, then the lines."""
-        if self.refusal:
+        if self.refused:
             return None
         if self._rate < len(self.rates):
             settings = Settings(self.rates[self._rate], Frame())
@@ -77,7 +78,7 @@ class LoopBack:
     def done(self, step: Step, outcome: Outcome) -> None:
         """Compare what came back."""
         if outcome.refusal is not None:
-            self.refusal = str(outcome.refusal)
+            self.refused = outcome.refusal
         elif step.lines is not None:
             self._seen.append((step.lines, outcome.lines))
             self._state += 1
@@ -105,7 +106,7 @@ class LoopBack:
     @property
     def verdict(self) -> LoopVerdict:
         """What all of it says."""
-        if self.refusal:
+        if self.refused:
             return LoopVerdict.REFUSED
         if not any(one.errors < one.sent for one in self.results):
             return LoopVerdict.NOTHING

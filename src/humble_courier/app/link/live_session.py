@@ -58,6 +58,7 @@ class LiveSession:
         if self._background is not None:
             background, self._background = self._background, None
             background.driver.session.disarm()
+            self._repeat, self._playing = None, None
             background.stop()
             self._last = background.driver.session
 

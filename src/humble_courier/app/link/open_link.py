@@ -38,6 +38,7 @@ if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pay
     from humble_courier.records.store import Store
 
 ASK_AGAIN_S = 5.0  # for a second press that means it; after that it is a new one
+RESUMES = "Put the adapter back: listening goes on by itself, and what was heard is kept"
 LOOK_EVERY_S = 1.0  # for an adapter that was pulled
 SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
 
@@ -248,7 +249,7 @@ class OpenLink:
     def _refused(self, error: CourierError, lost: bool) -> None:
         """The machine said no: evidence for the line, a fact for the record."""
         text = getattr(error, "text", str(error))
-        remedy = getattr(error, "remedy", "")
+        remedy = RESUMES if isinstance(error, PortGone) else getattr(error, "remedy", "")
         self.evidence = replace(self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False)
         self.ledger.observed("port", text[0].upper() + text[1:], "the operating system", holds=False)
 

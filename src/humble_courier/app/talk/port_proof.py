@@ -92,6 +92,8 @@ class PortProof:
     def good(self) -> bool:
         """Whether it proves the port."""
         proof = self.proof
+        if proof.refused:
+            return False
         if isinstance(proof, LoopBack):
             return proof.verdict in (LoopVerdict.PROVEN, LoopVerdict.DATA_ONLY)
         if isinstance(proof, Endurance):
@@ -101,15 +103,18 @@ class PortProof:
     def headline(self) -> tuple[str, str]:
         """What it says, and why."""
         proof = self.proof
+        if proof.refused:
+            reason = proof.verdict[1] if isinstance(proof, Endurance) else str(proof.refused)
+            return WORDS[LoopVerdict.REFUSED], reason[0].upper() + reason[1:]
         if isinstance(proof, LoopBack):
             words, _, why = WORDS[proof.verdict].partition(": ")
-            return words + ("" if words.endswith(".") else "."), proof.refusal or why
+            return words + ("" if words.endswith(".") else "."), why
         if isinstance(proof, Endurance):
             code, text = proof.verdict
             return "The long transfer is whole" if code is Transfer.WHOLE else "The long transfer breaks", text
         figures = proof.figures()
         if figures is None:
-            return "Nothing came back", proof.refusal or "No plug at the far end, or a conductor is open."
+            return "Nothing came back", "No plug at the far end, or a conductor is open."
         return f"A round trip takes {figures['p50']:.1f} ms", "Half of them are faster."
 
     def rows(self) -> list[Row]:

@@ -32,7 +32,7 @@ WORDS = {
     ),
     LoopVerdict.ERRORS: "It comes back with errors: a lower rate, a shorter cable, or another adapter.",
     LoopVerdict.NOTHING: "Nothing comes back: no plug there, or transmit or receive is open before it.",
-    LoopVerdict.REFUSED: "The port cannot be opened.",
+    LoopVerdict.REFUSED: "The proof was broken off.",
 }
 
 

@@ -1,0 +1,58 @@
+"""A far end on a pseudo terminal: what it received is the witness of what left the program."""
+
+import os
+import pty
+import select
+import threading
+import tty
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+
+class FarEnd:
+    """Answers by `answer`; `address` for the program, `received` all that came. Pulled by `pull`, or after some bytes."""
+
+    def __init__(self, answer: Callable[[bytes], bytes] = lambda _: b"", pull_after: int | None = None) -> None:
+        self._master, self._slave = pty.openpty()
+        tty.setraw(self._slave)
+        self.address, self.received = os.ttyname(self._slave), bytearray()
+        self._answer, self._pull_after = answer, pull_after
+        self._over = threading.Event()
+        self._thread = threading.Thread(target=self._run, daemon=True)
+        self._thread.start()
+
+    def _run(self) -> None:
+        while not self._over.is_set():
+            if select.select([self._master], [], [], 0.02)[0]:
+                data = os.read(self._master, 4096)
+                self.received += data
+                if self._pull_after is not None and len(self.received) > self._pull_after:
+                    break
+                if reply := self._answer(data):
+                    os.write(self._master, reply)
+        for end in (self._slave, self._master):
+            os.close(end)
+
+    def say(self, data: bytes) -> None:
+        """Something is said unasked."""
+        os.write(self._master, data)
+
+    def pull(self) -> None:
+        """The far end is gone."""
+        self._over.set()
+        self._thread.join()
+
+
+@contextmanager
+def far_end(answer: Callable[[bytes], bytes] = lambda _: b"", pull_after: int | None = None) -> Iterator[FarEnd]:
+    """A far end for as long as it is needed."""
+    made = FarEnd(answer, pull_after)
+    try:
+        yield made
+    finally:
+        made.pull()
+
+
+def echo(data: bytes) -> bytes:
+    """As a loop-back plug."""
+    return data
