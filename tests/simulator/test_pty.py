@@ -22,6 +22,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import MachineRefused, PeerError
 from humble_courier.port.driver import Driver
+from humble_courier.port.log import LineLog, read_log
 from humble_courier.port.permit import Permit
 from humble_courier.port.port import open_port
 from humble_courier.port.session import Session
@@ -202,7 +203,10 @@ def test_pyvisa_py_asks_the_bench_meter(tmp_path: Path) -> None:
     """PyVISA-py finds serial resources by their device node, so it is given the pty itself."""
     with served("bench-meter", tmp_path / "meter", power="on", pace="4") as path:
         resource = f"ASRL{Path(path).resolve()}::INSTR"
-        assert ask(Permit("a test"), resource, rate=9600) == "SKERROW WORKSHOP,BENCH METER,1042,2.0"
+        log = LineLog(tmp_path / "visa.jsonl")
+        assert ask(Permit("a test"), resource, rate=9600, log=log) == "SKERROW WORKSHOP,BENCH METER,1042,2.0"
+        said, heard = read_log(log.path.read_bytes()).pieces
+        assert (said.who, said.data, heard.who, heard.data[:7]) == ("we", b"*IDN?\n", "they", b"SKERROW")
         assert ask(Permit("a test"), resource, "MEAS:VOLT:DC?", rate=9600) == "+4.99871E+00"
         with pytest.raises(PeerError, match="does not answer"):
             ask(Permit("a test"), resource, "NOBODY?", timeout_ms=300, rate=9600)

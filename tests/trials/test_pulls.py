@@ -1,4 +1,4 @@
-"""The plug is pulled in the middle of whatever sends: that is what is said, soon, and no verdict on the device or the cable."""
+"""The plug is pulled in the middle of whatever sends: that is said, soon, and no verdict on the device or the cable."""
 
 import threading
 import time

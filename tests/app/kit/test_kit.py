@@ -7,6 +7,7 @@ from humble_courier.app.demo.records import demo_kit
 from humble_courier.app.kit.contents import (
     EMPTY,
     credited,
+    listed,
     load_kit,
     own_lead,
     parts_of,
@@ -26,7 +27,7 @@ from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import link_from_text, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.named import ends_named
-from humble_courier.documents.kit import KitItem
+from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link_changes import yaml_text
 from humble_courier.domain.facts import Provenance
 from humble_courier.domain.hardware import Connector, Gender
@@ -36,9 +37,9 @@ from humble_courier.records.store import Store
 from humble_courier.wiring.build import BuildSheet, Wire
 
 
-def test_counting_parts() -> None:
-    kit = with_item(EMPTY, KitItem(part="usb-rs232"))
-    kit = with_item(kit, KitItem(part="usb-rs232"))
+def test_counting_parts(catalog: Catalog) -> None:
+    kit = with_item(EMPTY, KitItem(part="usb-rs232"), catalog)
+    kit = with_item(kit, KitItem(part="usb-rs232"), catalog)
     assert [(i.part, i.count) for i in kit.items] == [("usb-rs232", 2)]
     assert with_count(kit, 0, 0).items == []
 
@@ -87,7 +88,7 @@ def test_chains_of_the_demo_kit_and_one_with_a_lead_turned_about(catalog: Catalo
         model = with_plan(link.model, plan, demo_kit().items)
         assert trace_link(resolve_link(model, catalog), catalog).verdict is plan.trace.verdict
     lead = own_lead("short one", "D9 plug", "D9 socket", "2-3, 3-2, 5-5", catalog)
-    kit = with_item(with_item(EMPTY, KitItem(part="usb-rs232")), lead)
+    kit = with_item(with_item(EMPTY, KitItem(part="usb-rs232"), catalog), lead, catalog)
     turned = chains(link, kit, catalog).outcome.plans[0]
     assert turned.members[-1] == (1, True)
     assert trace_link(resolve_link(with_plan(link.model, turned, kit.items), catalog), catalog).verdict.usable
@@ -169,3 +170,11 @@ def test_what_a_connector_may_carry_and_how_far(catalog: Catalog) -> None:
     link = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
     told = line_load.reaches(trace_link(link, catalog), catalog)
     assert "9600 bit/s 52 m" in told and "19200 bit/s 26 m" in told  # by hand: 2500 pF * 20000/9600 at 100 pF/m
+
+
+def test_a_part_that_nobody_knows_is_not_taken_in_and_costs_only_its_row(catalog: Catalog) -> None:
+    with pytest.raises(BadInput, match="unknown part"):
+        with_item(EMPTY, KitItem(part=""), catalog)
+    kit = KitModel("kit/1", [KitItem(part="gone-since"), KitItem(part="usb-rs232")])
+    assert [part.item.part for part in parts_of(kit, catalog)] == ["usb-rs232"]
+    assert [row[1].startswith("not known") for row in listed(kit, catalog)] == [True, False]

@@ -37,12 +37,20 @@ def save_kit(store: "Store", kit: KitModel, was: KitModel = EMPTY) -> None:
 
 
 def parts_of(kit: KitModel, catalog: Catalog) -> list[KitPart]:
-    """The items with their parts looked up."""
-    return resolve_kit(kit, catalog)
+    """The items with their parts looked up; an item that nobody knows (any more) is left out."""
+    return [found for item in kit.items if (found := _known(item, catalog)) is not None]
 
 
-def with_item(kit: KitModel, item: KitItem) -> KitModel:
-    """One more of what is there already, or a new item."""
+def _known(item: KitItem, catalog: Catalog) -> KitPart | None:
+    try:
+        return resolve_kit(KitModel(courier="kit/1", items=[item]), catalog)[0]
+    except BadInput:
+        return None
+
+
+def with_item(kit: KitModel, item: KitItem, catalog: Catalog) -> KitModel:
+    """One more of what is there already, or a new item. Raises BadInput for a part that the catalog does not know."""
+    resolve_kit(KitModel(courier="kit/1", items=[item]), catalog)
     for i, known in enumerate(kit.items):
         if item.part is not None and known.part == item.part:
             return with_count(kit, i, known.count + 1)
@@ -115,8 +123,12 @@ def read_kit_text(text: str, name: str, catalog: Catalog) -> KitModel:
 def listed(kit: KitModel, catalog: Catalog) -> list[tuple[str, str, int, str]]:
     """The kit for a list: name, ends and length, how many, what each kind went through."""
     rows = []
-    for found in parts_of(kit, catalog):
-        item, ends = found.item, " to ".join(str(end.connector) for end in found.part.ends)
+    for item in kit.items:
+        found = _known(item, catalog)
+        if found is None:
+            rows.append((item.part or item.id or "?", "not known to this catalog: left out of searches", item.count, ""))
+            continue
+        ends = " to ".join(str(end.connector) for end in found.part.ends)
         length = item.length_m if item.length_m is not None else found.part.length_m
         history = f"served {item.successes}, failed {item.failures}" if item.successes or item.failures else ""
         rows.append((found.part.name, ends + (f", {length:g} m" if length else ""), item.count, history))

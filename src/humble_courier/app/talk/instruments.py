@@ -4,13 +4,16 @@ A vendor's library and PyVISA-py may stand side by side: only one of them is ask
 Nothing is written to any instrument here but the query that is named beforehand.
 """
 
+import time
 import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from humble_courier.domain.received import Chunk
 from humble_courier.errors import BadInput, MachineRefused, PeerError
+from humble_courier.port.log import LineLog
 from humble_courier.port.permit import Permit as Permit
 
 if TYPE_CHECKING:
@@ -83,9 +86,10 @@ def bare_choice(found: Sequence[Library]) -> str:
 
 
 def ask(
-    permit: Permit, resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int = 2000, rate: int | None = None
-) -> str:
-    """Ask an instrument; changes nothing in it.
+    permit: Permit, resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int = 2000,
+    rate: int | None = None, log: LineLog | None = None,
+) -> str:  # fmt: skip
+    """Ask an instrument; changes nothing in it. Question and answer stand in the log, the question before it leaves.
 
     Raises NotArmed where the permit was taken back, BadInput, MachineRefused, or PeerError where it does not answer.
     """
@@ -104,7 +108,13 @@ def ask(
         if rate is not None:
             instrument.baud_rate = rate  # type: ignore[attr-defined]
         permit.check()  # opening takes its time
-        return str(instrument.query(words)).strip()  # type: ignore[attr-defined]
+        if log is not None:
+            log.begin(resource, f"VISA by {library}")
+            log.said(time.time(), words.encode("ascii") + b"\n")
+        answer = str(instrument.query(words))  # type: ignore[attr-defined]
+        if log is not None:
+            log.heard(time.time(), Chunk(answer.encode("latin-1", "replace"), {}))
+        return answer.strip()
     except VisaIOError as error:
         if error.error_code == pyvisa.constants.StatusCode.error_timeout:
             raise PeerError(
@@ -121,3 +131,5 @@ def ask(
         raise BadInput(f"resource “{resource}”: {error}") from None
     finally:
         manager.close()
+        if log is not None:
+            log.close()

@@ -65,7 +65,7 @@ def test_a_lead_of_ones_own_is_named_and_a_faulty_one_is_held_against_it(
     link = window.work.link
     assert link is not None
     link.bag.change(
-        with_item(link.bag.kit, own_lead("red lead", "D9 socket", "D9 plug", "2-3, 3-2, 5-5, 7-7, 8-8", catalog))
+        with_item(link.bag.kit, own_lead("red lead", "D9 socket", "D9 plug", "2-3, 3-2, 5-5, 7-7, 8-8", catalog), catalog)
     )
     open_act(window, qtbot, WirePage.CABLE)
     meter = desk(window, Stage.WIRE)._meter

@@ -29,7 +29,7 @@ class KitDesk(StageDesk):
         self._listed: tuple[KitModel, list[Row]] | None = None  # so that a large bag is not looked up again and again
         stage = self.stage
         stage.counted.connect(lambda i, n: self._change(lambda kit: with_count(kit, i, n)))
-        stage.added.connect(lambda id_: self._change(lambda kit: with_item(kit, KitItem(part=id_))))
+        stage.added.connect(lambda id_: self._change(lambda kit: with_item(kit, KitItem(part=id_), work.catalog)))
         stage.made.connect(self._make)
         stage.opened.connect(self._open)
         stage.saved.connect(self._save)
@@ -52,7 +52,9 @@ class KitDesk(StageDesk):
         self.stage.show_kit(self._listed[1], parts, self.work.theme.px(ROW))
 
     def _make(self, name: str, first: str, second: str, conductors: str) -> None:
-        self._change(lambda kit: with_item(kit, own_lead(name, first, second, conductors, self.work.catalog)))
+        self._change(
+            lambda kit: with_item(kit, own_lead(name, first, second, conductors, self.work.catalog), self.work.catalog)
+        )
 
     def _open(self) -> None:
         chosen, _ = QFileDialog.getOpenFileName(self.stage, "Open a kit file", "", "YAML (*.yaml *.yml)")

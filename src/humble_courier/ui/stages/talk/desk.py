@@ -272,7 +272,10 @@ class TalkDesk(StageDesk):
             link.live.playing.change(page.typed(), page.chosen())
 
     def _show_visa(self, link: OpenLink) -> None:
-        self.stage.say("Which library answers for which instrument?", "Only looks, until you ask one.")
+        self.stage.say(
+            "Which library answers for which instrument?",
+            "No instrument is written to until you ask it.",
+        )
         self.stage.visa.show_advice([(one.do, one.why) for one in self.work.catalog.visa_side_by_side.values()])
         self.stage.visa.show_libraries(self._libraries, self.work.theme)
 
@@ -295,4 +298,5 @@ class TalkDesk(StageDesk):
             error = done.exception()
             self._answered.emit(done.result() if error is None else str(error))
 
-        self._workers.submit(instruments.ask, permit, resource, query).add_done_callback(answered)
+        log = self.link().new_log()
+        self._workers.submit(instruments.ask, permit, resource, query, log=log).add_done_callback(answered)

@@ -10,6 +10,8 @@ from humble_courier.ui.widgets.basics import button, clear, label
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.steps_view import Mark
 
+CALLS_OUT = "Calls out by broadcast on every network of this computer, so that instruments there answer (VXI-11, HiSLIP)."
+
 
 class VisaPage(QWidget):
     """`looked` asks for the libraries; `asked` gives a resource and a query."""
@@ -25,7 +27,7 @@ class VisaPage(QWidget):
         self.look = button("Look for libraries and resources", "main", self.looked.emit, "F5")
         row = QHBoxLayout()
         row.addWidget(self.look)
-        row.addStretch(1)
+        row.addWidget(label(CALLS_OUT, "small", wrap=True), 1)
         self._found = QGridLayout()
         self._found.setColumnStretch(1, 1)
         self._found.setHorizontalSpacing(12)
