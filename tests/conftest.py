@@ -19,7 +19,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")  # the run in a real windo
 
 # A slow or busy machine is no fault: no deadline, and no complaint that examples take long to make.
 settings.register_profile("courier", deadline=None, suppress_health_check=[HealthCheck.too_slow])
-settings.load_profile("courier")
+settings.register_profile("trials", parent=settings.get_profile("courier"), max_examples=1500)
+settings.load_profile("trials" if os.environ.get("COURIER_TRIALS") == "long" else "courier")
 
 
 @pytest.fixture(scope="session")

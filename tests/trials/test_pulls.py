@@ -1,7 +1,10 @@
 """The plug is pulled in the middle of whatever sends: that is said, soon, and no verdict on the device or the cable."""
 
+import random
 import threading
 import time
+from collections.abc import Callable
+from contextlib import suppress
 
 import msgspec
 import pytest
@@ -11,13 +14,15 @@ from humble_courier.app.talk.device_search import find, search
 from humble_courier.app.talk.port_proof import PortProof, PortProofKind
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.settings import Settings
-from humble_courier.errors import PortGone
+from humble_courier.errors import NoLines, NotArmed, PortGone
+from humble_courier.port.log import read_log
 from humble_courier.port.permit import Permit
 from humble_courier.procedures.endurance import Endurance
 from humble_courier.procedures.latency import Latency
 from humble_courier.procedures.loopback import LoopBack
 from humble_courier.procedures.runner import Runner
 from tests.conftest import until
+from tests.trials.conftest import Report
 from tests.trials.ptys import FarEnd, echo, far_end
 
 AT = Settings.parse("9600,8N1")
@@ -54,6 +59,48 @@ def test_a_search_is_over_at_the_port_that_is_pulled(catalog: Catalog) -> None:
         found = find(search([there.address], catalog, armed=True))[0]
     end, why = found.ends[there.address]
     assert end.value == "refused" and "is gone" in why
+
+
+def polled(link: OpenLink) -> None:
+    """A refusal is an answer to the person, and the session goes on."""
+    with suppress(NotArmed, NoLines):
+        link.poll()
+
+
+STATES: dict[str, Callable[[OpenLink], object]] = {
+    "listening": lambda link: None,
+    "armed": lambda link: link.arm(),
+    "saying": lambda link: (link.arm(), link.live.say_bytes(b"U" * 20_000)),
+    "a break": lambda link: (link.arm(), link.live.send_break()),
+    "repeating": lambda link: (link.arm(), link.live.repeat(b"U", 0.01)),
+    "moving lines": lambda link: (link.arm(), link.live.set_lines(dtr=True, rts=True)),
+    "waiting for an answer": lambda link: (link.arm(), link.live.wait_for("never")),
+    "disarmed while it says": lambda link: (link.arm(), link.live.say_bytes(b"U" * 20_000), link.live.disarm()),
+    "closed while it says": lambda link: (link.arm(), link.live.say_bytes(b"U" * 20_000), link.stop(), link.listen()),
+}
+
+
+@pytest.mark.tries(2, 40)
+@pytest.mark.parametrize("state", STATES)
+def test_a_pull_in_each_state(link: OpenLink, state: str, tries: int, report: Report) -> None:
+    dice = random.Random(state)
+    for _ in range(tries):
+        there = FarEnd(echo)
+        at(link, there.address).listen()
+        there.say(b"HELLO\r\n")
+        until(lambda: (link.poll(), link.live.session is not None and link.live.session.bytes_heard >= 7)[1])
+        STATES[state](link)
+        time.sleep(dice.uniform(0, 0.05))
+        there.pull()
+        until(lambda: (polled(link), link.evidence.lost)[1])
+        assert not link.live.listening and not link.live.armed and "is gone" in link.evidence.refusal
+        path = link.live.log_path
+        assert path is not None
+        logged = read_log(path.read_bytes())
+        heard = b"".join(piece.data for piece in logged.pieces if piece.who == "they")
+        assert heard.startswith(b"HELLO\r\n") or state.startswith("closed")
+        assert not logged.damaged
+    report("plugs pulled in the middle of use", tries, 0)
 
 
 def test_what_is_repeated_ends_with_the_port_and_not_before_another_press(link: OpenLink) -> None:
