@@ -11,6 +11,7 @@ from hypothesis import HealthCheck, settings
 
 from humble_courier.app.demo.records import demo_store
 from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
 
@@ -47,10 +48,18 @@ def link(store: Store, catalog: Catalog) -> Iterator[OpenLink]:
 
 
 def quick(link: OpenLink) -> None:
-    """Let the simulated link of a link run ten times as fast as the clock."""
+    """Let the simulated link of a link run ten times as fast as the clock, with all acts of its sheet done."""
     import msgspec
 
+    for act in link.undone():
+        link.tick(act.id, done=True)
     link.change(msgspec.structs.replace(link.document.model, address="sim://bench/gauge-logger?pace=10"))
+
+
+def untick(link: OpenLink) -> None:
+    """As before anything was done at the device."""
+    for act in acts(link.document.link.sheet, link.catalog.cautions):
+        link.tick(act.id, done=False)
 
 
 def until(done: Callable[[], bool], seconds: float = 15.0) -> None:

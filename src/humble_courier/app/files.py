@@ -34,14 +34,17 @@ def write_whole(path: Path, data: bytes) -> None:
 
 
 @contextmanager
-def unwritable(what: Path | str) -> Iterator[None]:
-    """Turn what the system says of a file into MachineRefused with a remedy; a reader that has left is no such thing."""
+def unwritable(what: Path | str, else_: str = "Choose another place") -> Iterator[None]:
+    """Turn what the system says of a file into MachineRefused with a remedy; a reader that has left is no such thing.
+
+    `else_`: what to do where the disk is not full.
+    """
     try:
         yield
     except BrokenPipeError:
         raise
     except OSError as error:
         full = error.errno in (errno.ENOSPC, errno.EDQUOT)
-        remedy = "The disk is full: make room, then do it again" if full else "Choose another place"
+        remedy = "The disk is full: make room, then do it again" if full else else_
         code = Refusal.DISK_FULL if full else Refusal.UNWRITABLE
         raise MachineRefused(f"{what} cannot be written: {error.strerror}", remedy, code) from None

@@ -30,6 +30,8 @@ def sheet_from_text(text: str, name: str, cautions: dict[str, CautionEntry]) -> 
             raise document.error(f"unknown caution “{caution}”", ("cautions", i))
     for i, words in enumerate(sheet.first_words):
         _check_pattern(document, words.expect, ("first_words", i, "expect"))
+        if words.after and words.after not in {other.say for other in sheet.first_words} - {words.say}:
+            raise document.error(f"“{words.after}” is none of the other words", ("first_words", i, "after"))
     if sheet.power_up is not None:
         _check_pattern(document, sheet.power_up.expect, ("power_up", "expect"))
     return sheet

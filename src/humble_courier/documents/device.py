@@ -11,12 +11,16 @@ Codes = Literal["address", "rate", "frame", "settings"]
 
 
 class FirstWords(Strict, frozen=True):
-    """Words that change nothing in the device, and the answer that proves it is this device."""
+    """Words that change nothing in the device, and the answer that proves it is this device.
+
+    `after`: words of the same sheet that have to go before.
+    """
 
     say: Text
     means: Text
     expect: Text
     read: dict[str, Text] = {}
+    after: str = ""
 
 
 class PowerUp(Strict, frozen=True):

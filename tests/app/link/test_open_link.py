@@ -12,7 +12,7 @@ from humble_courier.app.kit.contents import EMPTY
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.evidence import Evidence, read
 from humble_courier.app.link.headlines import talk_headline
-from humble_courier.app.link.next_step import Action
+from humble_courier.app.link.next_step import Action, words_step
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, place_of
 from humble_courier.app.prepare.sheet_acts import acts
@@ -25,11 +25,12 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link_changes import with_part, with_settings, yaml_text
 from humble_courier.domain.facts import Provenance, State
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput
 from humble_courier.port.session import Session
 from humble_courier.records.store import Store
 from humble_courier.wiring.trace import Verdict
-from tests.conftest import until
+from tests.conftest import untick, until
 
 
 def states(link: OpenLink) -> dict[str, State]:
@@ -142,6 +143,7 @@ def test_the_port_goes_away_while_listening(link: OpenLink) -> None:
 
 def test_acts_are_ticked_with_their_evidence(link: OpenLink, store: Store, catalog: Catalog) -> None:
     first, second, *_ = acts(catalog.device("gauge-logger"), catalog.cautions)
+    untick(link)
     link.tick(first.id, done=True)
     link.tick(second.id, done=True)
     link.tick(second.id, done=False)
@@ -262,3 +264,57 @@ def test_the_time_to_wait_follows_from_the_power_up_text(link: OpenLink, catalog
     session.hear(1000.0, b"CONCENTRATOR 2.4 PRESS ANY KEY TO STOP\r\n", marked=False)
     read(evidence, session, replace(link.document.link, sheet=sheet), 1010.0, catalog)
     assert evidence.ready_at == 1021.0 and evidence.ready_in_s(1010.0) == 11.0 and evidence.ready_in_s(1030.0) == 0.0
+
+
+def test_acts_of_the_sheet_come_before_arming_in_advice_and_by_key(link: OpenLink) -> None:
+    done = [act.id for act in acts(link.document.link.sheet, link.catalog.cautions) if act.id in link.ledger.ticked()]
+    link.tick(done[1], done=False)
+    link.listen()
+    step = link.next_step()
+    assert (step.action, step.stage) == (Action.PREPARE, Stage.PREPARE) and "Find the socket marked SERVICE" in step.text
+    with pytest.raises(BadInput, match=r"not ticked under Prepare: Find the socket.*Arm once more"):
+        link.arm()
+    assert not link.live.armed
+    link.arm()
+    link.live.disarm()
+    assert link.next_step().action is Action.ARM and link.arm()  # asked once for each link
+
+
+def test_words_keep_their_order(link: OpenLink, catalog: Catalog) -> None:
+    sheet = catalog.device("snow-carrier")
+    evidence, said = Evidence(opened=True), set[str]()
+    for wanted in ("C", "S5", "L"):
+        step = words_step(sheet, evidence, said)
+        assert (step.action, step.words) == (Action.SAY, wanted)
+        said.add(wanted)
+    link.document.link = replace(link.document.link, sheet=sheet)
+    link.listen()
+    link._acts_passed = True
+    link.arm()
+    with pytest.raises(BadInput, match=r"wants “S5” said before. Send “L” once more"):
+        link.say("L")
+
+
+def test_advice_that_has_just_failed_is_not_given_again(link: OpenLink, catalog: Catalog) -> None:
+    sheet = catalog.device("mesh-module")
+    session, evidence = Session(Settings(9600)), Evidence(opened=True)
+    here = replace(link.document.link, sheet=sheet)
+    session.arm("a test")
+    for words in sheet.first_words:
+        assert words_step(sheet, evidence, ()).words == words.say
+        session.say(1000.0, words.say, Terminator.CR)
+        read(evidence, session, here, 1000.2, catalog)
+        assert words_step(sheet, evidence, ()).action is Action.WAIT
+        read(evidence, session, here, 1030.0, catalog)
+    step = words_step(sheet, evidence, ())
+    assert step.action is Action.FIND and "“VER” and “BAND?” had time enough" in step.text
+    session.disarm()
+
+
+def test_a_port_that_is_refused_again_is_looked_at(link: OpenLink) -> None:
+    link.change(msgspec.structs.replace(link.document.model, address="/dev/ttyNONE9"))
+    actions = []
+    for _ in range(3):
+        link.listen()
+        actions.append(link.next_step().action)
+    assert actions == [Action.LISTEN, Action.LOOK_PORT, Action.LOOK_PORT]

@@ -125,4 +125,4 @@ def test_a_folder_that_cannot_be_made_is_one_clear_error(tmp_path: Path) -> None
     (tmp_path / "file").write_text("")
     with pytest.raises(MachineRefused, match="machine") as told:
         DemoMachine(tmp_path / "file" / "machine")
-    assert "choose another folder" in told.value.remedy
+    assert "another folder" in told.value.remedy

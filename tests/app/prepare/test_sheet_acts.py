@@ -9,11 +9,13 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import sheet_from_text
 from humble_courier.documents.device import Precondition
 from humble_courier.errors import BadInput
+from tests.conftest import untick
 
 
 def test_a_tick_stays_with_its_act_whatever_is_put_before_it(catalog: Catalog, link: OpenLink) -> None:
     """A tick that moves to "isolate the mains" because an act was put before it is worse than none."""
     sheet = catalog.device("gauge-logger")
+    untick(link)
     link.tick(sheet.preconditions[0].act, done=True)
     isolate = Precondition(act="Isolate the mains supply", proof="dead on three tests", caution="open-cabinet")
     longer = msgspec.structs.replace(sheet, preconditions=[isolate, *sheet.preconditions])

@@ -8,6 +8,7 @@ from humble_courier.app.files import unwritable
 from humble_courier.app.port.drivers import REFERENCE
 from humble_courier.simulator.machine import Plug, SimulatedMachine, Trouble
 
+ELSE = "Make room, or choose another folder: --data DIR"
 LOGGER = Plug("0403", "6001", "ftdi_sio", "ftdi_sio", serial="SK0001", power_ma=90)
 TWIN = Plug("1a86", "7523", "ch341", "ch341-uart", power_ma=98)
 BLOCKED = Plug("067b", "2303", "pl2303", "pl2303", trouble=Trouble.NO_DRIVER)
@@ -19,7 +20,7 @@ class DemoMachine:
     def __init__(self, folder: Path) -> None:
         shutil.rmtree(folder, ignore_errors=True)
         self._folder = folder
-        with unwritable(folder):
+        with unwritable(folder, ELSE):
             self._make(folder)
 
     def _make(self, folder: Path) -> None:
@@ -52,7 +53,7 @@ class DemoMachine:
         plug = self._plugs.pop(socket, None)
         if plug is not None:
             self._pulled.append((plug, socket))
-            with unwritable(self._folder):
+            with unwritable(self._folder, ELSE):
                 self.machine.pull(socket, self._now())
 
     def put_back(self) -> None:
@@ -60,7 +61,7 @@ class DemoMachine:
         if self._pulled:
             plug, socket = self._pulled.pop()
             self._plugs[socket] = plug
-            with unwritable(self._folder):
+            with unwritable(self._folder, ELSE):
                 self.machine.plug(plug, socket, self._now())
 
     @property

@@ -87,7 +87,7 @@ def save(text: str, catalog: Catalog) -> Path:
         raise BadInput(found.problem, file=NAME, line=found.line)
     if catalog.own is None:
         raise MachineRefused("there is no folder for sheets of one's own", "Choose one: --data DIR")
-    with unwritable(catalog.own):
+    with unwritable(catalog.own, "Choose another folder: --data DIR"):
         catalog.own.mkdir(parents=True, exist_ok=True)
     path = catalog.own / f"{found.id}.yaml"
     write_whole(path, text.encode())

@@ -19,6 +19,7 @@ News = list[tuple[str, str]]
 READ_AT_ONCE = 40  # newest utterances: a talker that never stops must not hold the window up
 LOOKED_BACK = 20  # utterances by which the look of what comes is judged
 GUESSED_FROM = 2048  # bytes
+PATIENCE = 2.0  # times what the sheet gives for an answer: an adapter and a loaded computer add to it (common practice)
 FEW = 4  # bytes below which nothing is said of how they look
 
 
@@ -30,6 +31,9 @@ class Evidence:
     refusal: str = ""  # why the port could not be opened, or is gone
     remedy: str = ""
     lost: bool = False  # it was open and vanished
+    refusals: int = 0  # one after another
+    asking: str = ""  # what was said last, while its answer may still come
+    unanswered: frozenset[str] = frozenset()  # first words that were said, and nothing came within their time
     heard: Traffic = Traffic.NOTHING
     greeting: dict[str, str] | None = None
     identity: dict[str, str] = field(default_factory=dict)
@@ -74,7 +78,23 @@ def read(evidence: Evidence, session: Session, link: Link, now: float, catalog: 
             news += _meaning(evidence, session, i, link.sheet) if link.sheet is not None else []
             if not utterance.meaning:
                 utterance.meaning = meaning(utterance.data, _spoken(evidence, theirs, session, link, catalog), catalog)
+    if link.sheet is not None and session.last_said is not None and not evidence.answered:
+        _note_silence(evidence, session, session.last_said, link.sheet, now)
     return news
+
+
+def _note_silence(evidence: Evidence, session: Session, asked: Utterance, sheet: DeviceEntry, now: float) -> None:
+    """Whether the word that was said last may still be answered, or has failed: no answer of the sheet came in its time.
+
+    Words that only prepare others may have an answer of any kind.
+    """
+    late = now - asked.end >= PATIENCE * sheet.answer_ms / 1000 + session.pause_s
+    evidence.asking = "" if late else asked.text
+    if late:
+        newest = session.utterances[-1]
+        came = newest.who is Who.THEY and newest.end > asked.start
+        failed = [words.say for i, words in enumerate(sheet.first_words) if i == 0 or not came]
+        evidence.unanswered |= {asked.text}.intersection(failed)
 
 
 def _spoken(
@@ -125,7 +145,7 @@ def _meaning(evidence: Evidence, session: Session, i: int, sheet: DeviceEntry) -
     utterance, asked = session.utterances[i], session.last_said
     text = _line(session.utterances, i)
     if sheet.power_up and (match := re.search(sheet.power_up.expect, text)):
-        evidence.greeting = match.groupdict()
+        evidence.greeting, evidence.unanswered = match.groupdict(), frozenset()  # it has only just come to life
         evidence.ready_at = utterance.start - sheet.power_up.after_s + sheet.ready_after_s
         utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.groupdict().items())])
         return [("greeting", f"Heard its {sheet.power_up.means}: {text}")]

@@ -238,6 +238,10 @@ class LiveSession:
         with self._background.driver.lock:
             return self._background.driver.session.newest(SHOWN)
 
+    def said(self) -> frozenset[str]:
+        """Lines that we have said in this session."""
+        return frozenset(one.text for one in self.utterances() if one.who is Who.WE)
+
     def lines(self) -> Lines:
         """States of the handshake lines."""
         return self._background.driver.session.lines if self._background is not None else Lines()

@@ -1,5 +1,6 @@
 """The one recommended next action, with its reason and its cost; the first thing that stands in the way comes first."""
 
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -9,6 +10,7 @@ from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.kit import KitModel
 from humble_courier.documents.link import LinkModel
 from humble_courier.domain.settings import Settings
@@ -30,6 +32,9 @@ class Action(StrEnum):
     SHOW_SETTINGS = "show-settings"
     KEEP_PROOF = "keep-proof"
     PAPER = "paper"
+    PREPARE = "prepare"
+    LOOK_PORT = "look-port"
+    FIND = "find"
     WAIT = "wait"
 
 
@@ -53,9 +58,12 @@ class NextStep:
 
 def next_step(
     link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, kit: KitModel, listening: bool, armed: bool,
-    ready_in_s: int = 0,
+    ready_in_s: int = 0, undone: Sequence[str] = (), said: Collection[str] = (),
 ) -> NextStep:  # fmt: skip
-    """What to do now. The wiring first, then the settings, then the port, then the words, once the device is ready."""
+    """What to do now. The wiring first, then the settings, then the port, then the words, once the device is ready.
+
+    `undone`: acts of the sheet before the first words that are not ticked; `said`: what we have said in this session.
+    """
     if trace.verdict in (Verdict.WILL_NOT_WORK, Verdict.MAY_DAMAGE):
         return _mend_wiring(link, kit, catalog)
     ours, theirs = link.computer_settings, link.device_settings
@@ -67,9 +75,7 @@ def next_step(
         text = "Choose the port that the adapter made."
         return NextStep(text, "1 minute", "Choose a port", Action.CHOOSE_PORT, stage=Stage.PORT)
     if evidence.refusal:
-        text = f"{'The port is gone' if evidence.lost else 'The port was refused'}. "
-        told = text + (evidence.remedy or evidence.refusal) + "."
-        return NextStep(told, "1 minute", "Try again", Action.LISTEN, stage=Stage.TALK)
+        return _after_a_refusal(evidence)
     if not listening and not evidence.answered:
         text = "Listen first; nothing is sent. Opening the port shows whether it is yours and what arrives by itself."
         return NextStep(text, "seconds", "Listen", Action.LISTEN, stage=Stage.TALK)
@@ -78,14 +84,43 @@ def next_step(
     if ready_in_s:
         text = f"It is starting up; what is sent now may stop it. It may be spoken to in {ready_in_s} s, says its sheet."
         return NextStep(text, f"{ready_in_s} s", "Wait", Action.WAIT, stage=Stage.TALK)
+    if undone and not armed:
+        more = f" {len(undone) - 1} more acts of its sheet follow." if len(undone) > 1 else ""
+        text = f"Before it is spoken to: {undone[0]}.{more} Tick what is done."
+        return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
     if not armed:
         return _before_arming(link, evidence)
-    words = link.sheet.first_words[0] if link.sheet and link.sheet.first_words else None
-    if words is None:
+    if link.sheet is None or not link.sheet.first_words:
         text = "Type the words that the manual gives. They are sent as you see them."
         return NextStep(text, "1 minute", "Type", Action.TYPE, stage=Stage.TALK, page=TalkPage.LISTEN)
-    text = f"Say “{words.say}”: it {words.means}."
-    return NextStep(text, "seconds", f"Say {words.say}", Action.SAY, words=words.say, stage=Stage.TALK)
+    return words_step(link.sheet, evidence, said)
+
+
+def words_step(sheet: DeviceEntry, evidence: Evidence, said: Collection[str]) -> NextStep:
+    """The first words that have not failed, and before them what has to be said before them."""
+    by_text = {words.say: words for words in sheet.first_words}
+    wanted = next((words for words in sheet.first_words if words.say not in evidence.unanswered), None)
+    if wanted is None:
+        asked = " and ".join(f"“{words}”" for words in by_text)
+        text = f"{asked} had time enough, and no answer of its sheet came. Look at its power, then search for its settings."
+        return NextStep(text, "minutes", "Search for it", Action.FIND, stage=Stage.TALK, page=TalkPage.FIND)
+    for _ in by_text:
+        if wanted.after in by_text and wanted.after not in said:
+            wanted = by_text[wanted.after]
+    if wanted.say == evidence.asking:
+        text = f"“{wanted.say}” is said. The answer may take {sheet.answer_ms / 1000:g} s, and an adapter adds to it."
+        return NextStep(text, "seconds", "Wait", Action.WAIT, stage=Stage.TALK)
+    text = f"Say “{wanted.say}”: it {wanted.means}."
+    return NextStep(text, "seconds", f"Say {wanted.say}", Action.SAY, words=wanted.say, stage=Stage.TALK)
+
+
+def _after_a_refusal(evidence: Evidence) -> NextStep:
+    text = f"{'The port is gone' if evidence.lost else 'The port was refused'}. "
+    told = text + (evidence.remedy or evidence.refusal) + "."
+    if evidence.refusals > 1:
+        told = f"{evidence.refusal[0].upper()}{evidence.refusal[1:]}; trying again changed nothing. See what is plugged in."
+        return NextStep(told, "1 minute", "Look at the ports", Action.LOOK_PORT, stage=Stage.PORT)
+    return NextStep(told, "1 minute", "Try again", Action.LISTEN, stage=Stage.TALK)
 
 
 def _mend_wiring(link: Link, kit: KitModel, catalog: Catalog) -> NextStep:

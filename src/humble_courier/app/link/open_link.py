@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence, read, summary_fact
+from humble_courier.app.link.guard import Guard
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.next_step import Action, NextStep, next_step
@@ -19,13 +20,15 @@ from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.stages import Place
 from humble_courier.app.port.profiles import PortProfiles
-from humble_courier.app.prepare.sheet_acts import acts
+from humble_courier.app.prepare.sheet_acts import SheetAct, acts, own_acts
 from humble_courier.app.settings.kept_plans import KeptPlans
 from humble_courier.app.talk.line_logs import LineLog, new_log
+from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.proving import answered_here
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.device import FirstWords
 from humble_courier.documents.link import LinkModel
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.documents.records import Proof
@@ -37,7 +40,6 @@ from humble_courier.port.session import Session
 if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
     from humble_courier.records.store import Store
 
-ASK_AGAIN_S = 5.0  # for a second press that means it; after that it is a new one
 RESUMES = "Put the adapter back: listening goes on by itself, and what was heard is kept"
 LOOK_EVERY_S = 1.0  # for an adapter that was pulled
 SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
@@ -61,8 +63,8 @@ class OpenLink:
         self._lost = False
         self._looked_at = 0.0
         self._alarms = 0
-        self._waited = 0
-        self._asked_early: tuple[str, float] | None = None
+        self._waited: tuple[object, ...] = ()
+        self._guard, self._acts_passed = Guard(), False
         self._step: tuple[object, NextStep] | None = None
         self._begin_anew()
         if not store.read_only:
@@ -112,6 +114,7 @@ class OpenLink:
         listening = self.live.listening
         self.stop()
         self._begin_anew()
+        self._acts_passed = False
         self.live.forget()
         if listening:
             self.listen()
@@ -129,7 +132,7 @@ class OpenLink:
         except CourierError as error:
             self._refused(error, lost=False)
             return
-        self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True)
+        self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True, refusals=0)
         self._lost, self._alarms = False, 0
         at = link.computer_settings
         self.ledger.observed("port", f"Port is open, ours, at {at.spoken if at else ''}", "opened by this program")
@@ -144,8 +147,15 @@ class OpenLink:
         self.live.close()
 
     def arm(self) -> str:
-        """Allow first words; returns the sentence that says what may be sent. Raises BadInput while the port is closed."""
-        sheet = self.document.link.sheet
+        """Allow first words; returns the sentence that says what may be sent. Raises BadInput while the port is closed.
+
+        Acts of the sheet that are not ticked are named once for each link; a second press arms all the same.
+        """
+        sheet, undone = self.document.link.sheet, self.undone()
+        if undone and self.live.listening and not self._acts_passed:
+            more = f" and {len(undone) - 1} more" if len(undone) > 1 else ""
+            self._guard.ask("Arm", f"not ticked under Prepare: {undone[0].act}{more}")
+            self._acts_passed = True
         what = "first words and what you type" if sheet and sheet.first_words else "what you type"
         self.live.arm(what)
         return what
@@ -155,30 +165,43 @@ class OpenLink:
         sheet = self.document.link.sheet
         words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
         end = end or (Terminator(sheet.end) if sheet else Terminator.CR)
-        self._not_while_it_starts(text)
+        self._held_back(f"Send “{text}”", words)
         self.live.say(text, end, words.means if words else "")
 
     def say_typed(self, typed: Typed) -> None:
         """Say what was typed; raises BadInput while closed, listening only, or while the device starts up."""
-        self._not_while_it_starts(typed.words)
+        self._held_back(f"Send “{typed.words}”")
         self.live.say_typed(typed)
+
+    def send_break(self) -> None:
+        """Hold the line at space; raises BadInput while closed, listening only, or while the device starts up."""
+        self._held_back("Send the break")
+        self.live.send_break()
+
+    def play(self, playing: Playing) -> None:
+        """Say whatever is due of it; raises BadInput while the device starts up."""
+        self._held_back("Talk")
+        self.live.play(playing)
 
     @property
     def ready_in_s(self) -> int:
         """Whole seconds until the device may be spoken to, as its sheet says; 0 once it may."""
         return ceil(self.evidence.ready_in_s(time.time()))
 
-    def _not_while_it_starts(self, text: str) -> None:
-        """A device that starts up is sent nothing, unless the same is asked for again at once. Raises BadInput."""
-        wait, now = self.ready_in_s, time.monotonic()
-        again = self._asked_early is not None and self._asked_early[0] == text and now < self._asked_early[1]
-        self._asked_early = None
-        if wait and not again and self.live.armed:
-            self._asked_early = text, now + ASK_AGAIN_S
-            raise BadInput(
-                f"it is starting up, ready in {wait} s: what is sent now may stop it. "
-                f"Send “{text}” once more within {ASK_AGAIN_S:g} s to send it all the same"
-            )
+    def undone(self) -> list[SheetAct]:
+        """What the sheet wants done before the first words, and nobody has ticked."""
+        sheet = self.document.link.sheet
+        wanted = own_acts(sheet, self.catalog.cautions) if sheet is not None else []
+        done = self.ledger.ticked() if wanted else set()
+        return [act for act in wanted if act.id not in done]
+
+    def _held_back(self, press: str, words: FirstWords | None = None) -> None:
+        """A device that starts up is sent nothing, and words keep their order, unless a second press means it."""
+        wait = self.ready_in_s
+        why = f"it is starting up, ready in {wait} s: what is sent now may stop it" if wait else ""
+        if not why and words is not None and words.after and words.after not in self.live.said():
+            why = f"its sheet wants “{words.after}” said before"
+        self._guard.ask(press, why if self.live.armed else "")
 
     def set_line(self, name: str, on: bool) -> None:
         """Set DTR or RTS by hand; raises BadInput where the sheet says that it stays low, and while closed."""
@@ -214,7 +237,7 @@ class OpenLink:
         refused = self.live.take_refusal()
         if refused is not None:
             raise refused
-        waited, self._waited = self._waited, self.ready_in_s
+        waited, self._waited = self._waited, (self.ready_in_s, self.evidence.asking, self.evidence.unanswered)
         return self._alarmed(alarms) or bool(news) or waited != self._waited
 
     @property
@@ -250,7 +273,8 @@ class OpenLink:
         """The machine said no: evidence for the line, a fact for the record."""
         text = getattr(error, "text", str(error))
         remedy = RESUMES if isinstance(error, PortGone) else getattr(error, "remedy", "")
-        self.evidence = replace(self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False)
+        again = self.evidence.refusals + 1
+        self.evidence = replace(self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False, refusals=again)
         self.ledger.observed("port", text[0].upper() + text[1:], "the operating system", holds=False)
 
     # What follows
@@ -267,12 +291,14 @@ class OpenLink:
     def next_step(self) -> NextStep:
         """The recommended next action."""
         document, live, kit = self.document, self.live, self.bag.kit
-        wait = self.ready_in_s
-        state = (document.model, kit, replace(self.evidence), live.listening, live.armed, wait)
+        wait, undone = self.ready_in_s, [] if self._acts_passed else self.undone()
+        said = self.live.said()
+        state = (document.model, kit, replace(self.evidence), live.listening, live.armed, wait, len(undone), said)
         if self._step is None or self._step[0] != state:
             step = next_step(
-                document.link, document.trace, self.evidence, self.catalog, kit, live.listening, live.armed, wait
-            )
+                document.link, document.trace, self.evidence, self.catalog, kit, live.listening, live.armed, wait,
+                [act.act for act in undone], said,
+            )  # fmt: skip
             self._step = (state, step)
         return self._step[1]
 

@@ -28,9 +28,14 @@ def acts(sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> list[SheetAct
 
     What has to be done after the job comes last.
     """
-    own = [_own(act, cautions, after=False) for act in sheet.preconditions]
+    own = own_acts(sheet, cautions)
     after = [_own(act, cautions, after=True) for act in sheet.afterwards]
     return [*_before_touching(sheet, own), *own, *_before_words(sheet, cautions), *after]
+
+
+def own_acts(sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> list[SheetAct]:
+    """The acts that the sheet itself wants before the first words."""
+    return [_own(act, cautions, after=False) for act in sheet.preconditions]
 
 
 def _own(act: Precondition, cautions: dict[str, CautionEntry], after: bool) -> SheetAct:

@@ -21,6 +21,7 @@ from humble_courier.ui.stages.settings.address_page import PlanKind
 from humble_courier.ui.stages.settings.photo_dialog import PhotoDialog
 from humble_courier.ui.window import Window
 from tests.address.test_photo import picture
+from tests.conftest import untick
 from tests.line.recordings import TEXT, as_vcd, recorded
 from tests.ui.walk import LEFT, desk, stage
 
@@ -131,13 +132,15 @@ def test_figures_follow_what_is_typed(window: Window) -> None:
 
 
 def test_acts_of_prepare_are_ticked_and_kept(window: Window, qtbot: QtBot) -> None:
+    assert window.work.link is not None
+    untick(window.work.link)
     window.go_to("device")
     page = stage(window, Stage.PREPARE)
     ticks = page.findChildren(QCheckBox)
     assert any("Tell its revision" in t.accessibleName() for t in ticks) and "acts left" in page.headline.text()
     before = page.headline.text()
     qtbot.mouseClick(page.findChildren(ActText)[0], LEFT)
-    assert page.headline.text() != before and window.work.link is not None
+    assert page.headline.text() != before
     assert any(fact.text.startswith("Power the logger") for fact in window.work.link.facts())
     assert "Absent: no supply" in texts(page)
 

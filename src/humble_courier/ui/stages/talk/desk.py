@@ -59,7 +59,7 @@ class TalkDesk(StageDesk):
         page.say_words.connect(lambda text, end: self.work.do(lambda: self.link().say(text, Terminator(end))))
         page.typed.connect(self._say_typed)
         page.stop_repeat.connect(lambda: self.work.do(self.link().live.stop_repeating))
-        page.send_break.connect(lambda: self.work.do(self.link().live.send_break))
+        page.send_break.connect(lambda: self.work.do(self.link().send_break))
         page.lamps.moved.connect(lambda name, on: self.work.do(lambda: self.link().set_line(name, on)))
         page.searched.connect(self._search_log)
         page.save_text.connect(self._save_text)
@@ -264,7 +264,7 @@ class TalkDesk(StageDesk):
 
     def _play(self) -> None:
         page = self.stage.play
-        self.link().live.play(playing.Playing(page.typed(), page.chosen()))
+        self.link().play(playing.Playing(page.typed(), page.chosen()))
 
     def _change_play(self) -> None:
         page, link = self.stage.play, self.work.link
