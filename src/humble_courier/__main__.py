@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, TextIO
 
 import click
 
-from humble_courier.cli.app import build
+from humble_courier.cli.app import build, data_first
 from humble_courier.cli.output import write
 from humble_courier.domain.text import signs
 from humble_courier.errors import CourierError, MachineRefused, Refusal
@@ -56,7 +56,7 @@ def main() -> None:
     """Run the program; exits with the published codes, never with a traceback."""
     sys.excepthook = _defect
     try:
-        code = build(_Rooms()).main(standalone_mode=False)
+        code = build(_Rooms()).main(data_first(sys.argv[1:]), standalone_mode=False)
         write("", now=True)
     except click.ClickException as error:
         _end(error.format_message(), 2, {"code": "usage"})

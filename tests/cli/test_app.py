@@ -7,7 +7,7 @@ import pytest
 from click.testing import CliRunner
 
 from humble_courier.__main__ import _Rooms
-from humble_courier.cli.app import LOADERS, MODULES, build
+from humble_courier.cli.app import LOADERS, MODULES, build, data_first
 
 FILES = {
     "weir.yaml": "courier: link/1\ncomputer: {port: usb-a}\ndevice: {device: gauge-logger}\n"
@@ -92,3 +92,18 @@ def test_each_module_has_the_commands_that_the_table_lists() -> None:
     assert root.list_commands(context) == list(LOADERS)
     assert all(root.get_command(context, name) is not None for name in LOADERS)
     assert root.get_command(context, "no-such") is None
+
+
+@pytest.mark.parametrize(
+    ("words", "same"),
+    [
+        ("records export --data x --json", "--data x records export --json"),
+        ("records --data=x export", "--data=x records export"),
+        ("say p --text --data", "--data say p --text"),
+        ("hear --text -- --data x", "hear --text -- --data x"),
+        ("--data x demo", "--data x demo"),
+        ("", ""),
+    ],
+)
+def test_the_folder_may_be_named_anywhere(words: str, same: str) -> None:
+    assert data_first(words.split()) == same.split()

@@ -1,6 +1,7 @@
 """All commands in one place. Only the module of the command that is called is loaded: `trace` need not know the rest."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from itertools import islice
 from pathlib import Path
 from types import ModuleType
 from typing import Annotated
@@ -120,6 +121,21 @@ class Commands(TyperGroup):
         alone = _typer()
         alone.command(name)(command)
         return get_command(alone)
+
+
+def data_first(words: Sequence[str]) -> list[str]:
+    """The same words with `--data DIR` in front, wherever it stood: a person need not know which option is whose."""
+    moved: list[str] = []
+    kept: list[str] = []
+    left = iter(words)
+    for word in left:
+        if word == "--":
+            kept += [word, *left]
+        elif word == "--data":
+            moved += [word, *islice(left, 1)]
+        else:
+            (moved if word.startswith("--data=") else kept).append(word)
+    return moved + kept
 
 
 def _typer() -> typer.Typer:

@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.changes import new_link
@@ -26,6 +27,7 @@ from humble_courier.errors import MachineRefused
 from humble_courier.ui.paper.link_sheet import write_pdf, write_svg
 from humble_courier.ui.stages.talk.lanes import Lanes
 from humble_courier.ui.theme import LARGEST, PALETTES, SMALLEST, Palette, Theme
+from humble_courier.ui.widgets.basics import Pages
 from humble_courier.ui.widgets.marks import draw_state
 from humble_courier.ui.widgets.wire_view import MapPainter
 
@@ -118,3 +120,14 @@ def test_text_grows_within_bounds() -> None:
         theme = theme.scaled(theme.scale - 0.1)
     assert theme.scale == SMALLEST
     assert theme.next_palette().next_palette().next_palette().palette == theme.palette
+
+
+def test_a_first_page_that_comes_late_has_the_room_there_is(qtbot: QtBot) -> None:
+    pages = Pages()
+    qtbot.addWidget(pages)
+    pages.resize(600, 460)
+    pages.show()
+    late = QWidget()
+    pages.addWidget(late)
+    pages.setCurrentWidget(late)
+    assert (late.width(), late.height()) == (600, 460)

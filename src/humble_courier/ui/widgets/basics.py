@@ -95,6 +95,7 @@ class Pages(QWidget):
     def addWidget(self, page: QWidget) -> None:
         """Take in a page; the first one is shown."""
         page.setParent(self)
+        page.setGeometry(self.rect())  # the first one is shown as it is: nothing else would give it its room
         page.setVisible(not self._pages)
         self._pages.append(page)
 
