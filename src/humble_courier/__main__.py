@@ -22,6 +22,8 @@ from humble_courier.errors import CourierError, MachineRefused, Refusal
 if TYPE_CHECKING:
     from humble_courier.app.wire.planning import Build
 
+LONGEST_LINE = 1000  # characters of the one line for a person
+
 
 class _Rooms:
     """The window's room, imported only when it is asked for."""
@@ -78,6 +80,7 @@ def main() -> None:
 def _end(text: str, code: int, more: dict[str, object]) -> None:
     """One line on standard error; where JSON was asked for a document on standard output as well."""
     line = signs(" ".join(text.split()))
+    line = line if len(line) <= LONGEST_LINE else f"{line[:LONGEST_LINE]}…"  # what was handed in may be of any length
     if "--json" in sys.argv:
         import json
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from itertools import islice
+from math import isfinite
 from pathlib import Path
 from types import ModuleType
 from typing import Annotated
@@ -120,7 +121,18 @@ class Commands(TyperGroup):
             return get_command(command)
         alone = _typer()
         alone.command(name)(command)
-        return get_command(alone)
+        made = get_command(alone)
+        for parameter in made.params:
+            if isinstance(parameter.type, click.types.FloatParamType):
+                parameter.callback = _finite
+        return made
+
+
+def _finite(_ctx: click.Context, parameter: click.Parameter, value: float | None) -> float | None:
+    """Ranges let `nan` and `inf` pass, and nothing can be counted with them."""
+    if value is not None and not isfinite(value):
+        raise click.BadParameter(f"{value} is not a number to count with", param=parameter)
+    return value
 
 
 def data_first(words: Sequence[str]) -> list[str]:

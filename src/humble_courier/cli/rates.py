@@ -19,8 +19,8 @@ FULL = 100.0  # percent of the line
 
 
 def rate(
-    clock: Annotated[float, typer.Option(help="The UART's clock in Hz.")],
-    rate: Annotated[float, typer.Option(help="The wanted rate in bit/s.")],
+    clock: Annotated[float, typer.Option(min=1, max=1e10, help="The UART's clock in Hz.")],
+    rate: Annotated[float, typer.Option(min=0.01, max=1e10, help="The wanted rate in bit/s.")],
     oversample: Annotated[int, typer.Option(min=1, max=64, help="Samples a bit.")] = 16,
     step: Annotated[str, typer.Option(help="Smallest step of the divisor, as 1, 0.125 or 1/8.")] = "1",
     frame: Annotated[str, typer.Option(help="The frame, as in 8N1.")] = "8N1",
