@@ -21,7 +21,8 @@ OTHER = [
     "schema {}", "driver {}", "rate --clock {} --rate {}", "switches --address {} --width {}", "plan {} --kit {}",
     "hear --sent {} --heard-as {} --text {}", "ip --device {} --computer {}", "decode {} --protocol {}", "identify {}",
     "timing --settings {} --bytes {} --timeout {}", "timing --settings 9600,8N1 --bytes 9 --takes {} --buffer {}",
-    "timing --settings 9600,8N1 --bytes 9 --per-second {} --turnaround {} --latency {}", "identify {} --ends {}",
+    "timing --settings 9600,8N1 --bytes 9 --per-second {} --turnaround {} --latency {}",
+    "identify {} --ends {}",
     "hear --sent 9600,8N1 --heard-as 9600,8N1 --text A --idle {} --rise {} --jitter {} --drift {}",
     "infer {} --heard-as {}", "name {}", "listen {} --settings {}",
 ]  # fmt: skip

@@ -13,7 +13,8 @@ Codes = Literal["address", "rate", "frame", "settings"]
 class FirstWords(Strict, frozen=True):
     """Words that change nothing in the device, and the answer that proves it is this device.
 
-    `after`: words of the same sheet that have to go before.
+    `after`: words of the same sheet that have to go before. `by`: who answers them; an adapter's answer says nothing of the
+    device behind it.
     """
 
     say: Text
@@ -21,6 +22,7 @@ class FirstWords(Strict, frozen=True):
     expect: Text
     read: dict[str, Text] = {}
     after: str = ""
+    by: Literal["device", "adapter"] = "device"
 
 
 class PowerUp(Strict, frozen=True):

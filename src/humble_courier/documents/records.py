@@ -5,6 +5,7 @@ from typing import Literal
 from msgspec import Struct
 
 from humble_courier.documents.link import LinkModel
+from humble_courier.domain.proven import Grade, ProofKind
 
 
 class Word(Struct, frozen=True):
@@ -30,7 +31,10 @@ class KnownFact(Struct, frozen=True):
 
 
 class Proof(Struct, frozen=True):
-    """That the link worked at `at`: port, adapter, chain (part names in order), settings, identity, words, facts."""
+    """That the link worked at `at`: port, adapter, chain (part names in order), settings, identity, words, facts.
+
+    `kind`: by what it is proven; `grade` how strong that is, with its `reason`.
+    """
 
     at: float
     port: str
@@ -41,6 +45,9 @@ class Proof(Struct, frozen=True):
     identity: dict[str, str]
     words: list[Word]
     facts: list[KnownFact]
+    kind: ProofKind = ProofKind.ANSWERED
+    grade: Grade = Grade.STRONG
+    reason: str = ""
 
 
 class KeptLink(Struct, frozen=True):

@@ -147,6 +147,7 @@ SPEC = ProtocolSpec(
     decoder=lambda facts: Framer(_reader(facts).cut, LONGEST, places),
     proves="messages come with the right checksum: rate, polarity and the pair are right, and units are awake",
     guess=90,
+    speaker=lambda event: str(event.fields.get("sender", "")),
     sentence=in_words,
     timed=lambda facts: BySilence(_reader(facts)),
     framed=lambda data: message(data[0], data[1:]),

@@ -184,6 +184,7 @@ SPEC = ProtocolSpec(
     proves="groups come from the vehicle's bus: the adapter's rate, the bus's rate and the pair are right",
     guess=50,
     aside=frozenset((*NO_NEWS, "answer", "refused")),  # an adapter's own words
+    speaker=lambda event: str(event.fields.get("controller", "")),
     sentence=in_words,
     summed_up=awake,
 )

@@ -155,6 +155,7 @@ SPEC = ProtocolSpec(
     decoder=of_cut(cut),
     proves="packets from the air come whole: rate, frame and the conductor from the radio are right",
     guess=80,
+    speaker=lambda event: str(event.fields.get("from", "")),
     sentence=in_words,
     framed=frame,
 )

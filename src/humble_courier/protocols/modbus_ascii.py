@@ -66,6 +66,7 @@ SPEC = ProtocolSpec(
     decoder=of_cut(ascii_line),
     proves="a unit has answered a request with a longitudinal check: rate, frame, wiring and address are right",
     guess=20,
+    speaker=lambda event: f"unit {event.fields['unit']}" if "unit" in event.fields else "",
     sentence=sentence,
     framed=ascii_frame,
     probe=Probe(lines=first_words),

@@ -196,6 +196,7 @@ SPEC = ProtocolSpec(
     decoder=of_cut(rtu, LONGEST_FRAME, places),
     proves="a unit has answered a request with a check of sixteen bits: rate, frame, wiring and address are right",
     guess=60,
+    speaker=lambda event: f"unit {event.fields['unit']}" if "unit" in event.fields else "",
     sentence=sentence,
     framed=with_crc,
     probe=Probe(

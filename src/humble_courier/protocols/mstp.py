@@ -142,6 +142,7 @@ SPEC = ProtocolSpec(
     decoder=lambda _: TokenWatch(),
     proves="frames come with the right check: rate, polarity and the pair are right, and masters are awake",
     guess=30,
+    speaker=lambda event: f"address {event.fields['from']}" if "from" in event.fields else "",
     sentence=in_words,
     summed_up=of_the_bus,
 )

@@ -108,6 +108,7 @@ SPEC = ProtocolSpec(
     decoder=of_cut(cut),
     proves="sentences come with the right checksum: rate, frame and the conductor from the talker are right",
     guess=10,
+    speaker=lambda event: str(event.fields.get("sentence", "")),
     sentence=in_words,
     summed_up=alternates,
     framed=lambda data: sentence(data.decode("ascii")),

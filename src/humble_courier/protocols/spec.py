@@ -87,6 +87,11 @@ def plainly(event: Event) -> str:
     return event.why or told or event.kind
 
 
+def nobody(_event: Event) -> str:
+    """Most messages do not tell who speaks."""
+    return ""
+
+
 def no_summary(_decoder: Decoder, _events: Sequence[Event], _facts: Facts) -> list[str]:
     """Most protocols have nothing to say of all messages together."""
     return []
@@ -97,7 +102,8 @@ class ProtocolSpec:
     """A protocol. `guess`: its place in the order in which protocols are guessed, None where it is never.
 
     `proves`: what a clean exchange proves, as a sentence. `aside`: kinds of events that are no evidence for it. `timed`: a
-    decoder that cuts by silence, for logs. `framed`: what goes over the line for some data.
+    decoder that cuts by silence, for logs. `speaker`: who says a message, by the name in it. `framed`: what goes over
+    the line for some data.
     """
 
     id: str
@@ -108,6 +114,7 @@ class ProtocolSpec:
     guess: int | None = None
     aside: frozenset[str] = frozenset(NO_NEWS)
     sentence: Callable[[Event], str] = plainly
+    speaker: Callable[[Event], str] = nobody
     summed_up: Callable[[Any, Sequence[Event], Facts], list[str]] = no_summary
     timed: Callable[[Facts], Decoder] | None = None
     framed: Callable[[bytes], bytes] | None = None

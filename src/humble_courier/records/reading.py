@@ -42,6 +42,7 @@ class Reader:
                 "computer_settings": row.computer_settings, "device_settings": row.device_settings,
                 "identity": json.loads(row.identity), "words": self.all(row.words, "word", word),
                 "facts": msgspec.json.decode(row.facts, type=list[KnownFact]),
+                "kind": row.kind, "grade": row.grade, "reason": row.reason,
             },
             Proof,
         )  # fmt: skip

@@ -124,6 +124,9 @@ class Store:
             device_settings=proof.device_settings,
             identity=json.dumps(proof.identity),
             facts=msgspec.json.encode(proof.facts).decode(),
+            kind=proof.kind,
+            grade=proof.grade,
+            reason=proof.reason,
         )
         row.words = [
             WordRow(at=w.at, who=w.who, data=bytes.fromhex(w.hex), doubtful=json.dumps(w.doubtful), meaning=w.meaning)

@@ -46,6 +46,9 @@ class ProofRow(Base):
     device_settings: Mapped[str] = mapped_column(Text)
     identity: Mapped[str] = mapped_column(Text)
     facts: Mapped[str] = mapped_column(Text)
+    kind: Mapped[str] = mapped_column(Text, server_default="answered")
+    grade: Mapped[str] = mapped_column(Text, server_default="strong")
+    reason: Mapped[str] = mapped_column(Text, server_default="")
     words: Mapped[list["WordRow"]] = relationship(order_by="WordRow.id", cascade="all, delete-orphan")
 
 

@@ -125,7 +125,7 @@ def _talk(app: QApplication, window: "Window", link: "OpenLink", shoot: Callable
     _wait(app, lambda: link.evidence.greeting is not None)
     link.arm()
     link.say("ID")
-    _wait(app, lambda: link.evidence.answered)
+    _wait(app, lambda: link.evidence.proven)
     link.say("LV")
     _wait(app, lambda: len(link.live.utterances()) >= 5 and bool(link.live.utterances()[-1].meaning))
     window.refresh()

@@ -9,11 +9,13 @@ from hypothesis import strategies as st
 from humble_courier.app.kit.contents import EMPTY
 from humble_courier.app.link import choices
 from humble_courier.app.link.changes import new_link
-from humble_courier.app.link.evidence import Evidence, read
+from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.facts import newest
+from humble_courier.app.link.listening import read
 from humble_courier.app.link.next_step import next_step
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
+from humble_courier.app.link.shown import answered
 from humble_courier.app.records.link_sheet import sheet
 from humble_courier.app.settings.hearing import compare
 from humble_courier.app.talk.traffic import Traffic, looks_like
@@ -75,7 +77,7 @@ def test_every_link_has_a_next_step_and_a_sheet(link: Link) -> None:
     if step.chain is not None:
         better = trace_link(resolve_link(step.chain, CATALOG), CATALOG)
         assert better.verdict in ("works", "works-without-handshake")
-    content = sheet(link, CATALOG, make_proof(link, Evidence(identity={"station": "X"}), [], []))
+    content = sheet(link, CATALOG, make_proof(link, Evidence(shown=answered("ID", {"station": "X"})), [], []))
     assert content.proven
     assert any(row.value == "X" for row in content.rows)
 
@@ -86,8 +88,8 @@ STEPS = [
     (Evidence(opened=True), True, True, "say"),
     (Evidence(opened=True, heard=Traffic.WRONG_SETTINGS), True, False, "show-settings"),
     (Evidence(refusal="no"), False, False, "listen"),
-    (Evidence(identity={"a": "b"}), True, True, "keep-proof"),
-    (Evidence(identity={"a": "b"}, proof_kept=True), True, True, "paper"),
+    (Evidence(shown=answered("ID", {"a": "b"})), True, True, "keep-proof"),
+    (Evidence(shown=answered("ID", {"a": "b"}), proof_kept=True), True, True, "paper"),
 ]
 
 
@@ -151,7 +153,7 @@ def test_evidence_takes_any_bytes(pieces: list[bytes], asked: bool) -> None:
         session.hear(float(i), stuff([Heard(b) for b in piece]))
         read(evidence, session, link, float(i), CATALOG)
     read(evidence, session, link, time.time(), CATALOG)
-    assert not evidence.answered
+    assert not evidence.proven
 
 
 def test_an_answer_without_a_question_proves_nothing() -> None:
@@ -159,7 +161,7 @@ def test_an_answer_without_a_question_proves_nothing() -> None:
     session, evidence = Session(Settings.parse("1200,7E1")), Evidence()
     session.hear(0.0, b"ID SKW-GH-07 FW3.1 SN 20418\r\n")
     read(evidence, session, link, 1.0, CATALOG)
-    assert not evidence.answered
+    assert not evidence.proven
 
 
 def test_facts_newest_first_and_contradictions_before_all() -> None:

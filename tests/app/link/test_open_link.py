@@ -10,8 +10,9 @@ from humble_courier.app.demo.records import demo_kit, demo_store
 from humble_courier.app.folders import data_folder
 from humble_courier.app.kit.contents import EMPTY
 from humble_courier.app.link.changes import new_link
-from humble_courier.app.link.evidence import Evidence, read
+from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.headlines import talk_headline
+from humble_courier.app.link.listening import read
 from humble_courier.app.link.next_step import Action, words_step
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, place_of
@@ -42,7 +43,7 @@ def polled(link: OpenLink, what: str) -> bool:
     evidence = link.evidence
     return {
         "alive": evidence.greeting is not None,
-        "answers": evidence.answered,
+        "answers": evidence.proven,
         "garbled": evidence.heard == "wrong-settings",
     }[what]
 
@@ -97,10 +98,10 @@ def test_from_listening_to_the_proof(link: OpenLink, store: Store, catalog: Cata
     link.stop()
     again = OpenLink(catalog, store, link.id)
     assert again.document.model == link.document.model
-    assert again.evidence.answered
+    assert again.evidence.proven
     assert states(again)["speech"] is State.PROVEN
     again.change(with_part(again.document.model, 1, "straight-de9"))
-    assert not again.evidence.answered, "a proof holds only for the chain it was made with"
+    assert not again.evidence.proven, "a proof holds only for the chain it was made with"
 
 
 def test_garbled_when_the_settings_differ(link: OpenLink) -> None:

@@ -237,7 +237,7 @@ def test_a_device_that_answered_here_is_evidence(link: OpenLink) -> None:
     until(lambda: heard(link, "READY"))
     link.arm()
     link.say("ID")
-    until(lambda: (link.poll(), link.evidence.answered)[1])
+    until(lambda: (link.poll(), link.evidence.proven)[1])
     link.keep_proof()
     assert "level logger at 1200,7E1" in link.answered_here()[0]
 

@@ -30,9 +30,12 @@ def documented(link: Link, at: float) -> list[Fact]:
     return facts
 
 
-def of_trace(trace: Trace, at: float) -> Fact:
-    """The verdict on the wiring as a fact that follows from the others."""
+def of_trace(trace: Trace, at: float, proven: bool) -> Fact:
+    """The verdict on the wiring as a fact that follows from the others; where it is proven, the drawing is doubted."""
     works = trace.verdict in (Verdict.WORKS, Verdict.WITHOUT_HANDSHAKE)
+    if proven and not works:
+        text = "The drawing is wrong somewhere: it works, although " + (trace.findings[0].text if trace.findings else "")
+        return Fact("wiring", text, Provenance.COMPUTED, "what is measured outranks what is drawn", at)
     text = "Wiring: each end hears the other" if works else "Wiring: " + (trace.findings[0].text if trace.findings else "")
     return Fact("wiring", text, Provenance.COMPUTED, "follows from the parts and the port signals", at, works)
 

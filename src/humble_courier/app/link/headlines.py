@@ -1,9 +1,14 @@
 """Headline and reason of the Port and Talk stages: the answer to the stage's question, as a sentence."""
 
+from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import open_lines
 from humble_courier.app.talk.traffic import Traffic
+from humble_courier.domain.proven import ProofKind, Shown
 from humble_courier.port.port import OpenLines
+from humble_courier.port.session import Session
+
+_BEGINS = dict.fromkeys(ProofKind, "It answers") | {ProofKind.HEARD: "It talks"}
 
 
 def port_headline(open_link: OpenLink) -> tuple[str, str]:
@@ -58,14 +63,8 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
     evidence, session = open_link.evidence, open_link.live.session
     if evidence.refusal:
         return _refusal(open_link)
-    if evidence.answered:
-        who = ", ".join(f"{name} {value}" for name, value in evidence.identity.items())
-        reason = (
-            session.summary.capitalize() + "." if session and session.bytes_heard else "Proven earlier with this very chain."
-        )
-        if evidence.answer_ms is not None:
-            reason = f"First answer {evidence.answer_ms:.0f} ms after the question. {reason}"
-        return f"It answers: {who}", reason
+    if evidence.shown is not None:
+        return _proven(evidence, evidence.shown, session)
     if session is None:
         return "Nothing has been listened to yet", "Listening opens the port and sends nothing."
     if evidence.heard is Traffic.WRONG_SETTINGS:
@@ -75,8 +74,25 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
         return "It is alive, and still starting up", f"It may be spoken to in {wait} s, says its sheet; until then wait."
     if evidence.greeting is not None:
         return "It is alive: its power-up line came through", f"{session.summary.capitalize()}. Now ask who it is."
+    if evidence.adapter and evidence.unanswered:
+        return "The adapter answers, the bus behind it is silent", "Key on? Fuse? The bus's own rate? Something awake on it?"
+    if evidence.reply is not None:
+        reason = f"“{evidence.reply.words}” brought “{evidence.reply.answer}”. Only you can say whether that is right."
+        return "Something answers", reason
     if session.bytes_heard:
         return "Something arrives", f"{session.summary.capitalize()}."
     if open_link.document.trace.findings:
         return "Silent", "The wiring has a fault: see the mark on the line. Nothing can arrive before that is mended."
     return "Silent so far", "Listening. A device that speaks only when asked stays silent until you arm and ask."
+
+
+def _proven(evidence: Evidence, shown: Shown, session: Session | None) -> tuple[str, str]:
+    names = {"answered": "", "asked": "", "heard": "", "answer": ""}  # told by the headline itself
+    who = ", ".join(f"{names.get(name, name)} {value}".strip() for name, value in shown.identity.items())
+    headline = f"{_BEGINS[shown.kind]}: {who}" if who else _BEGINS[shown.kind]
+    reason = f"{shown.grade.value.capitalize()} proof: {shown.reason}." if shown.reason else ""
+    if session is None or not session.bytes_heard:
+        return headline, f"Proven earlier with this very chain. {reason}".strip()
+    if evidence.answer_ms is not None and shown.kind in (ProofKind.ANSWERED, ProofKind.READ):
+        reason = f"First answer {evidence.answer_ms:.0f} ms after the question. {reason}"
+    return headline, f"{reason} {session.summary.capitalize()}."

@@ -51,7 +51,7 @@ class FactLedger:
     def facts(self, document: LinkDocument, evidence: Evidence) -> list[Fact]:
         """What we know, the newest of each subject, newest first; the verdict on the wiring on top of the documents."""
         gone = set(OF_SOUNDS) if evidence.heard is Traffic.NOTHING else set()
-        gone |= set() if evidence.answered else set(OF_ANSWERS)
+        gone |= set() if evidence.proven else set(OF_ANSWERS)
         at = document.taken_at
-        told = [*texts.documented(document.link, at), texts.of_trace(document.trace, at)]
+        told = [*texts.documented(document.link, at), texts.of_trace(document.trace, at, evidence.proven)]
         return texts.newest([*told, *(fact for fact in self._kept if fact.subject not in gone)])

@@ -13,6 +13,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.kit import KitModel
 from humble_courier.documents.link import LinkModel
+from humble_courier.domain.proven import Shown
 from humble_courier.domain.settings import Settings
 from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.trace import Trace
@@ -33,6 +34,7 @@ class Action(StrEnum):
     KEEP_PROOF = "keep-proof"
     PAPER = "paper"
     PREPARE = "prepare"
+    MARK = "mark"
     LOOK_PORT = "look-port"
     FIND = "find"
     WAIT = "wait"
@@ -64,7 +66,8 @@ def next_step(
 
     `undone`: acts of the sheet before the first words that are not ticked; `said`: what we have said in this session.
     """
-    if trace.verdict in (Verdict.WILL_NOT_WORK, Verdict.MAY_DAMAGE):
+    harmful = trace.verdict is Verdict.MAY_DAMAGE
+    if harmful or (trace.verdict is Verdict.WILL_NOT_WORK and not evidence.proven):
         return _mend_wiring(link, kit, catalog)
     ours, theirs = link.computer_settings, link.device_settings
     if ours is not None and theirs is not None and ours.differences(theirs):
@@ -76,11 +79,14 @@ def next_step(
         return NextStep(text, "1 minute", "Choose a port", Action.CHOOSE_PORT, stage=Stage.PORT)
     if evidence.refusal:
         return _after_a_refusal(evidence)
-    if not listening and not evidence.answered:
+    if not listening and not evidence.proven:
         text = "Listen first; nothing is sent. Opening the port shows whether it is yours and what arrives by itself."
         return NextStep(text, "seconds", "Listen", Action.LISTEN, stage=Stage.TALK)
-    if evidence.answered:
-        return _after_the_answer(evidence)
+    if evidence.shown is not None:
+        return _after_the_proof(evidence, evidence.shown)
+    if evidence.reply is not None and (link.sheet is None or evidence.unanswered or not link.sheet.first_words):
+        text = f"“{evidence.reply.words}” was answered “{evidence.reply.answer}”. If that is right, it proves this link."
+        return NextStep(text, "seconds", "It is right", Action.MARK, stage=Stage.TALK, page=TalkPage.LISTEN)
     if ready_in_s:
         text = f"It is starting up; what is sent now may stop it. It may be spoken to in {ready_in_s} s, says its sheet."
         return NextStep(text, f"{ready_in_s} s", "Wait", Action.WAIT, stage=Stage.TALK)
@@ -99,7 +105,11 @@ def next_step(
 def words_step(sheet: DeviceEntry, evidence: Evidence, said: Collection[str]) -> NextStep:
     """The first words that have not failed, and before them what has to be said before them."""
     by_text = {words.say: words for words in sheet.first_words}
-    wanted = next((words for words in sheet.first_words if words.say not in evidence.unanswered), None)
+    left = (words for words in sheet.first_words if words.say not in evidence.unanswered)
+    wanted = next((words for words in left if words.by == "device"), None)
+    if wanted is None and evidence.adapter:
+        text = "The adapter answers and the bus behind it is silent: key on? fuse? the rate of the bus, not of the adapter?"
+        return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
     if wanted is None:
         asked = " and ".join(f"“{words}”" for words in by_text)
         text = f"{asked} had time enough, and no answer of its sheet came. Look at its power, then search for its settings."
@@ -148,9 +158,10 @@ def _before_arming(link: Link, evidence: Evidence) -> NextStep:
     return NextStep(text, "seconds", "Arm", Action.ARM, stage=Stage.TALK)
 
 
-def _after_the_answer(evidence: Evidence) -> NextStep:
+def _after_the_proof(evidence: Evidence, shown: Shown) -> NextStep:
     if not evidence.proof_kept:
-        text = "It answers. Keep the proof: port, chain, settings, words and times go into the record."
+        more = f" To make it stronger: {shown.stronger}." if shown.stronger else ""
+        text = f"A {shown.grade.value} proof: {shown.reason}.{more} Port, chain, settings and words go into the record."
         return NextStep(text, "seconds", "Keep the proof", Action.KEEP_PROOF)
     text = "The proof is kept. Take the link sheet along; it makes the next visit short."
     return NextStep(text, "seconds", "Link sheet", Action.PAPER)

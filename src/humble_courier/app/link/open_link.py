@@ -11,13 +11,15 @@ from typing import TYPE_CHECKING
 
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.document import LinkDocument
-from humble_courier.app.link.evidence import Evidence, read, summary_fact
+from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.guard import Guard
 from humble_courier.app.link.ledger import FactLedger
+from humble_courier.app.link.listening import read, summary_fact
 from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.next_step import Action, NextStep, next_step
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
+from humble_courier.app.link.shown import marked
 from humble_courier.app.link.stages import Place
 from humble_courier.app.port.profiles import PortProfiles
 from humble_courier.app.prepare.sheet_acts import SheetAct, acts, own_acts
@@ -33,6 +35,7 @@ from humble_courier.documents.link import LinkModel
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.documents.records import Proof
 from humble_courier.domain.facts import Fact
+from humble_courier.domain.proven import Shown
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError, PortGone
 from humble_courier.port.session import Session
@@ -90,7 +93,8 @@ class OpenLink:
         if proofs:
             here, last = make_proof(self.document.link, Evidence(), [], []), proofs[-1]
             if all(getattr(last, key) == getattr(here, key) for key in SAME):
-                self.evidence = replace(self.evidence, identity=last.identity, proof_kept=True, heard=Traffic.TEXT)
+                before = Shown(last.kind, last.grade, last.reason, last.identity)
+                self.evidence = replace(self.evidence, shown=before, proof_kept=True, heard=Traffic.TEXT)
 
     # Changes of the link
 
@@ -309,6 +313,7 @@ class OpenLink:
             Action.WAIT: lambda: None,
             Action.ARM: self.arm,
             Action.KEEP_PROOF: self.keep_proof,
+            Action.MARK: self.mark_right,
             Action.SAY: lambda: self.say(step.words),
             Action.CHAIN: lambda: self.change(step.chain or self.document.model),
             Action.SETTINGS: lambda: self.change(with_settings(self.document.model, computer=step.settings)),
@@ -317,6 +322,16 @@ class OpenLink:
         if act is not None:
             act()
         return act is not None
+
+    def mark_right(self) -> None:
+        """The person calls the newest answer to typed words right. Raises BadInput where there is none."""
+        reply = self.evidence.reply
+        if reply is None:
+            raise BadInput("there is no answer to call right: say something first")
+        made = marked(reply.words, reply.answer, reply.alike)
+        if made.outranks(self.evidence.shown):
+            self.evidence.shown, self.evidence.proof_kept = made, False
+        self.ledger.observed("answer", f"“{reply.words}” is answered “{reply.answer}”", "called right by you")
 
     def tick(self, id_: str, done: bool) -> None:
         """Note that an act of the device sheet is done, or is not after all."""
@@ -327,8 +342,8 @@ class OpenLink:
 
     def keep_proof(self) -> int:
         """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""
-        if not self.evidence.answered:
-            raise BadInput("nothing is proven yet: the device has not answered")
+        if not self.evidence.proven:
+            raise BadInput("nothing is proven yet: nothing was answered, read, or heard for long enough")
         proof = make_proof(self.document.link, self.evidence, self.live.utterances(), self.facts())
         number = self._store.add_proof(self.id, proof)
         self.evidence.proof_kept = True

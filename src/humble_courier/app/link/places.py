@@ -5,6 +5,7 @@ from humble_courier.app.link.stages import Drawn, Place, Stage
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.links import Link
 from humble_courier.domain.facts import State
+from humble_courier.domain.proven import ProofKind
 from humble_courier.wiring.findings import Severity, Verdict
 from humble_courier.wiring.trace import Trace
 
@@ -12,7 +13,7 @@ from humble_courier.wiring.trace import Trace
 def places(link: Link, trace: Trace, evidence: Evidence, simulated: bool) -> list[Place]:
     """All places from the program to what the device says; the settings strip comes last."""
     blamed = {f.where: f.text for f in trace.findings if f.severity is not Severity.NOTE}
-    proven = evidence.answered
+    proven = evidence.proven
     found = [
         Place("program", Drawn.BOX, "Program", "no port limit", State.PROVEN, "this program", Stage.PORT),
         _port(link, evidence, simulated),
@@ -35,8 +36,8 @@ def places(link: Link, trace: Trace, evidence: Evidence, simulated: bool) -> lis
 
 
 def _state(id_: str, blamed: dict[str, str], proven: bool, else_word: str) -> tuple[State, str]:
-    if id_ in blamed:
-        return State.CONTRADICTED, "wrong here"
+    if id_ in blamed:  # what is measured outranks what is drawn
+        return (State.ASSUMED, "drawn wrong") if proven else (State.CONTRADICTED, "wrong here")
     return (State.PROVEN, "proven") if proven else (State.ASSUMED, else_word)
 
 
@@ -74,11 +75,15 @@ def _far_end(link: Link, trace: Trace, blamed: dict[str, str], evidence: Evidenc
     wired = any(s.name.upper() == "TXD" and s.direction == "out" for s in link.device.signals.values())
     level = next((s.level for s in link.device.signals.values() if s.level != "ground"), "")
     kind = f"{str(level).upper().replace('RS', 'RS-', 1)}{', DTE' if wired else ''}"
-    state, word = _state("device", blamed, evidence.answered, "documented" if link.sheet else "as said")
+    state, word = _state("device", blamed, evidence.proven, "documented" if link.sheet else "as said")
     found = [Place("device-port", Drawn.BOX, link.device.name, kind, state, word, Stage.WIRE)]
     name = link.sheet.name if link.sheet else "Device"
-    state, word = (State.PROVEN, "answers") if evidence.answered else (State.UNKNOWN, "not proven")
-    if evidence.greeting is not None and not evidence.answered:
+    state, word = State.UNKNOWN, "not proven"
+    if evidence.shown is not None:
+        state, word = State.PROVEN, "talks" if evidence.shown.kind is ProofKind.HEARD else "answers"
+    elif evidence.reply is not None:
+        state, word = State.ASSUMED, "says something"
+    elif evidence.greeting is not None:
         state, word = State.ASSUMED, "alive"
     found.append(Place("device", Drawn.DEVICE, name, "", state, word, Stage.PREPARE))
     words, state = _speech(trace, evidence)
@@ -87,8 +92,8 @@ def _far_end(link: Link, trace: Trace, blamed: dict[str, str], evidence: Evidenc
 
 
 def _speech(trace: Trace, evidence: Evidence) -> tuple[str, State]:
-    if evidence.answered:
-        return next(iter(evidence.identity.values())), State.PROVEN
+    if evidence.shown is not None:
+        return evidence.shown.title, State.PROVEN
     if evidence.heard is Traffic.WRONG_SETTINGS:
         return "garbled", State.CONTRADICTED
     if evidence.greeting is not None:
@@ -109,7 +114,7 @@ def _settings(link: Link, evidence: Evidence) -> Place:
     if ours.differences(theirs):
         word = "settings differ"
         return Place("settings", Drawn.SETTINGS, title, word, State.CONTRADICTED, "differ", Stage.SETTINGS)
-    if evidence.answered:
+    if evidence.proven:
         word = "settings agree (measured)"
         return Place("settings", Drawn.SETTINGS, title, word, State.PROVEN, "agree", Stage.SETTINGS)
     source = "documented" if link.sheet and link.model.settings.device is None else "as set here"

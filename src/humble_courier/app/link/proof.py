@@ -6,11 +6,13 @@ from humble_courier.app.link.evidence import Evidence
 from humble_courier.catalog.links import Link
 from humble_courier.documents.records import KnownFact, Proof, Word
 from humble_courier.domain.facts import Fact
+from humble_courier.domain.proven import Grade, ProofKind
 from humble_courier.domain.utterance import Utterance, Who
 
 
 def make_proof(link: Link, evidence: Evidence, utterances: list[Utterance], facts: list[Fact]) -> Proof:
     """Everything that worked, in one piece: it must stand when the link is changed later."""
+    shown = evidence.shown
     adapter = next((part.name for part in link.parts if part.kind == "usb-adapter"), "none")
     words = [
         Word(
@@ -31,6 +33,9 @@ def make_proof(link: Link, evidence: Evidence, utterances: list[Utterance], fact
         computer_settings=str(link.computer_settings or ""),
         device_settings=str(link.device_settings or ""),
         identity=dict(evidence.identity),
+        kind=shown.kind if shown is not None else ProofKind.ANSWERED,
+        grade=shown.grade if shown is not None else Grade.WEAK,
+        reason=shown.reason if shown is not None else "",
         words=words,
         facts=[KnownFact(f.subject, f.text, f.provenance.value, f.source, f.at, f.holds) for f in facts],
     )

@@ -41,9 +41,12 @@ def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = 
     """What goes on paper for a link; with a proof, what was measured and when."""
     trace = trace_link(link, catalog)
     rows = [*_of_the_chain(link, trace, proof), *(_of_the_sheet(link.sheet) if link.sheet else [])]
+    if proof and proof.reason:
+        rows.append(SheetRow("Proof", proof.reason, proof.grade))
     if proof:
         rows += [
-            SheetRow(what.capitalize(), value, "measured: answer on the line") for what, value in proof.identity.items()
+            SheetRow(what.capitalize(), value, f"measured: {proof.kind} on the line")
+            for what, value in proof.identity.items()
         ]
     wiring = wire_map(trace)
     cautions = tuple(act.caution for act in acts(link.sheet, catalog.cautions) if act.caution) if link.sheet else ()
@@ -55,7 +58,7 @@ def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = 
     )
     return Sheet(
         title=name or link.model.name or (link.sheet.name if link.sheet else link.name),
-        subtitle=f"proven {when}" if proof else f"{wiring.headline} · not proven yet",
+        subtitle=f"proven {when}: {proof.kind}, {proof.grade}" if proof else f"{wiring.headline} · not proven yet",
         proven=proof is not None,
         rows=tuple(rows),
         conductors=conductors,

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QCheckBox, QLabel
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.shown import answered
 from humble_courier.app.link.stages import SettingsPage, Stage
 from humble_courier.app.settings import banks
 from humble_courier.catalog.load import Catalog
@@ -83,7 +84,7 @@ def test_another_revision_has_another_table(window: Window) -> None:
     page.variant_changed.emit("")
     page.seen.emit("000")
     assert "1200" in page.says.text() and "It told firmware" not in page.tell.text()
-    window.work.link.evidence.identity = {"firmware": "2.9"}
+    window.work.link.evidence.shown = answered("ID", {"firmware": "2.9"})
     page.seen.emit("000")
     assert "It told firmware 2.9: that is before-3" in page.tell.text()
 

@@ -29,7 +29,7 @@ class RecordsDesk(StageDesk):
     def show(self) -> None:
         """Show the links and the newest proof of the one on the line."""
         link = self.work.link
-        can_keep = link is not None and link.evidence.answered and link.live.session is not None
+        can_keep = link is not None and link.evidence.proven and link.live.session is not None
         proofs = link.proofs() if link is not None else []
         records = self.work.opened_records()
         self.stage.show_records(records.links(), link.id if link else "", proofs, can_keep, records.left_out)

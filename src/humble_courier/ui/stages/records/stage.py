@@ -55,10 +55,10 @@ class RecordsStage(StageWidget):
             when = time.strftime("%Y-%m-%d %H:%M", time.localtime(proofs[-1].at))
             self.say(
                 f"Proven {when}",
-                f"Proofs of this link in the record: {len(proofs)}.",
+                f"{grade_of(proofs[-1])} Proofs of this link in the record: {len(proofs)}.",
             )
         else:
-            self.say("Nothing is proven yet", "A proof is kept once the device has answered.")
+            self.say("Nothing is proven yet", "A proof is kept once it answers, is read, or is heard for long enough.")
         if left_out:
             row, why = next(iter(left_out.items()))
             self.problem(f"{len(left_out)} rows of the records cannot be read and are left out, as {row}: {why}")
@@ -73,12 +73,17 @@ class RecordsStage(StageWidget):
         self.proof.setHtml(proof_html(proofs[-1]) if proofs else "")
 
 
+def grade_of(proof: Proof) -> str:
+    """How strong it is and why, in a sentence."""
+    return f"A {proof.grade} proof, {proof.kind}" + (f": {proof.reason}." if proof.reason else ".")
+
+
 def proof_html(proof: Proof) -> str:
     """A proof as a short text."""
     from html import escape
 
     rows = [
-        ("Port", proof.port), ("Adapter", proof.adapter), ("Chain", " – ".join(proof.chain)),
+        ("Proof", grade_of(proof)), ("Port", proof.port), ("Adapter", proof.adapter), ("Chain", " – ".join(proof.chain)),
         ("Computer", proof.computer_settings), ("Device", proof.device_settings), *proof.identity.items(),
     ]  # fmt: skip
     table = "".join(f"<tr><td style='padding-right:12px'>{escape(k)}</td><td><b>{escape(v)}</b></td></tr>" for k, v in rows)

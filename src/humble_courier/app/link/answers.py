@@ -1,0 +1,95 @@
+"""What an utterance is to our words: a power-up line, an answer that the sheet knows, or one that nobody knows yet."""
+
+import re
+
+from humble_courier.app.link import shown
+from humble_courier.app.link.evidence import Evidence, News, Reply
+from humble_courier.documents.device import DeviceEntry, FirstWords
+from humble_courier.domain.text import share_of_text
+from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.port.session import Session
+
+PATIENCE = 2.0  # times what the sheet gives for an answer: an adapter and a loaded computer add to it (common practice)
+ANSWERS_WITHIN_S = 5.0  # what comes later than that after our words is said by itself (common practice)
+MOST_TEXT = 0.9  # share of printable characters below which an answer is garbled, however few errors came with it
+
+
+def of_the_sheet(evidence: Evidence, session: Session, i: int, sheet: DeviceEntry) -> News:
+    """Say what one clean utterance of the device means, where the sheet knows it."""
+    utterance = session.utterances[i]
+    text = _line(session.utterances, i)
+    if sheet.power_up and (match := re.search(sheet.power_up.expect, text)):
+        evidence.greeting, evidence.unanswered = match.groupdict(), frozenset()  # it has only just come to life
+        evidence.ready_at = utterance.start - sheet.power_up.after_s + sheet.ready_after_s
+        utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.groupdict().items())])
+        return [("greeting", f"Heard its {sheet.power_up.means}: {text}")]
+    for words in sheet.first_words:
+        asked, match = _asked(session, words, utterance), re.search(words.expect, text)
+        if asked is not None and match is not None:
+            return _answer(evidence, words, asked, utterance, match, text)
+    return []
+
+
+def _asked(session: Session, words: FirstWords, answer: Utterance) -> Utterance | None:
+    """When these words were said last, before an answer."""
+    said = (u for u in reversed(session.utterances) if u.who is Who.WE and u.start <= answer.start)
+    return next((u for u in said if u.text.strip() == words.say.strip()), None)
+
+
+def _answer(
+    evidence: Evidence, words: FirstWords, asked: Utterance, utterance: Utterance, match: re.Match[str], text: str
+) -> News:
+    told = {words.read.get(key, key): value for key, value in match.groupdict().items() if value is not None}
+    utterance.meaning = ", ".join(f"{name} {value}" for name, value in told.items())
+    if words.by == "adapter":
+        evidence.adapter = told or {"answered": words.say}
+        return [("adapter", f"The adapter answers: {text}")]
+    if evidence.asked_at != asked.start:  # of several lines the first is the answer
+        # A device may answer at the first character of the line's end, before we have said the last.
+        evidence.asked_at, evidence.answer_ms = asked.start, max(0.0, (utterance.start - asked.end) * 1000)
+    made = shown.answered(words.say, told)
+    if made.outranks(evidence.shown):
+        evidence.shown = made
+        return [("identity", f"It answers: {text}")]
+    return [(f"answer {words.say}", utterance.meaning or text)]
+
+
+def note_reply(evidence: Evidence, session: Session, i: int) -> None:
+    """An answer to words that no sheet knows: only a person can say whether it is right."""
+    utterance = session.utterances[i]
+    asked = next((u for u in reversed(session.utterances[:i]) if u.who is Who.WE and u.said), None)
+    if asked is None or not 0 <= utterance.start - asked.start <= ANSWERS_WITHIN_S or utterance.data == asked.data:
+        return
+    if not utterance.text.strip() or share_of_text(utterance.data) < MOST_TEXT:
+        return
+    before = evidence.reply
+    if before is not None and (before.asked_at, before.words) == (asked.start, asked.text):
+        return  # the first line of it is told
+    same = before is not None and (before.words, before.answer) == (asked.text, utterance.text)
+    evidence.reply = Reply(asked.text, utterance.text, asked.start, before.alike + 1 if before is not None and same else 1)
+
+
+def note_silence(evidence: Evidence, session: Session, sheet: DeviceEntry, now: float) -> None:
+    """Whether the word that was said last may still be answered, or has failed: no answer of the sheet came in its time.
+
+    Words that only prepare others may have an answer of any kind.
+    """
+    asked = session.last_said
+    if asked is None or evidence.shown is not None:
+        return
+    late = now - asked.end >= PATIENCE * sheet.answer_ms / 1000 + session.pause_s
+    evidence.asking = "" if late else asked.text
+    if late:
+        newest = session.utterances[-1]
+        came = newest.who is Who.THEY and newest.end > asked.start
+        failed = [words.say for i, words in enumerate(sheet.first_words) if i == 0 or not came]
+        evidence.unanswered |= {asked.text}.intersection(failed)
+
+
+def _line(all_of_it: list[Utterance], i: int) -> str:
+    """The text of an utterance with what came right before it of the same line: a late reader cuts a line in two."""
+    parts = [all_of_it[i]]
+    while i > 0 and all_of_it[i - 1].who is Who.THEY and not all_of_it[i - 1].data.endswith((b"\n", b"\r")):
+        i -= 1
+        parts.insert(0, all_of_it[i])
+    return "".join(part.text for part in parts)

@@ -1,0 +1,86 @@
+"""Judging what was said and heard as a proof: which kind, how strong, and what would make it stronger.
+
+A talker has nobody to answer: what proves it is that its messages come whole, one after another, with their check. How many
+are enough follows from the check: sixteen bits fit by accident once in 65 536 times, eight bits once in 256, and lines of
+text have none, so that seven and eight data bits may read alike.
+"""
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from humble_courier.domain.proven import Grade, ProofKind, Shown
+from humble_courier.protocols.spec import Check, Decoder, ProtocolSpec
+
+LEAST = {Check.SURE: 3, Check.WEAK: 8, Check.NONE: 5}  # sound messages of which something is said
+MANY = 10  # from which on sixteen bits of check leave no doubt
+CLEAN = 0.95  # share of the bytes that must lie in sound messages
+LEAST_S = 2.0  # seconds: what came in one burst may be anything
+NAMED = 4  # speakers told by name
+
+
+@dataclass
+class Tally:
+    """What came by itself so far, read as one protocol. Feed pieces with their time; `t` in seconds since the epoch."""
+
+    spec: ProtocolSpec
+    decoder: Decoder
+    sound: int = 0
+    sound_bytes: int = 0
+    all_bytes: int = 0
+    begun: float = 0.0
+    last: float = 0.0
+    speakers: Counter[str] = field(default_factory=Counter)
+
+    def feed(self, data: bytes, doubtful: int, t: float) -> None:
+        """One piece; bytes in doubt belong to no sound message."""
+        self.begun, self.last = self.begun or t, t
+        self.all_bytes += len(data)
+        for event in () if doubtful else self.decoder.feed(data, t):
+            if event.ok and event.kind not in self.spec.aside and event.kind != "empty":
+                self.sound += 1
+                self.speakers[self.spec.speaker(event)] += 1
+            if event.ok:
+                self.sound_bytes += event.size
+
+    @property
+    def clean(self) -> bool:
+        """Whether nearly all of it is sound; what the decoder still holds is not held against it."""
+        return self.sound_bytes >= CLEAN * self.all_bytes - LEAST[self.spec.check] * 30
+
+
+def heard(tally: Tally) -> Shown | None:
+    """What a talker has shown so far; None while it is too little."""
+    spec, seconds = tally.spec, tally.last - tally.begun
+    if tally.sound < LEAST[spec.check] or seconds < LEAST_S or not tally.clean:
+        return None
+    who = ", ".join(name for name, _ in tally.speakers.most_common(NAMED) if name)
+    identity = {"heard": who or spec.name, "messages": str(tally.sound)}
+    reason = f"{tally.sound} messages in {seconds:.0f} s, read as {spec.name}: {spec.proves}"
+    if spec.check is Check.SURE:
+        if tally.sound >= MANY:
+            return Shown(ProofKind.HEARD, Grade.STRONG, reason, identity)
+        return Shown(ProofKind.HEARD, Grade.FAIR, reason, identity, f"listen on until {MANY} have come")
+    if spec.check is Check.WEAK:
+        stronger = "" if tally.sound < MANY * LEAST[Check.WEAK] else "ask one of them"
+        return Shown(ProofKind.HEARD, Grade.FAIR, reason, identity, stronger or "listen on")
+    reason = f"{tally.sound} clean lines in {seconds:.0f} s; text has no check, and other data bits may read alike"
+    return Shown(ProofKind.HEARD, Grade.WEAK, reason, identity, "ask it something, or compare a value with its display")
+
+
+def answered(words: str, identity: Mapping[str, str]) -> Shown:
+    """Known words were answered as the sheet says."""
+    if not identity:
+        reason = f"it answered “{words}” as its sheet says, and named nothing by which it is told from another"
+        return Shown(ProofKind.ANSWERED, Grade.FAIR, reason, {"answered": words}, "ask for its serial number or firmware")
+    return Shown(ProofKind.ANSWERED, Grade.STRONG, f"it answered “{words}” as its sheet says", dict(identity))
+
+
+def marked(words: str, answer: str, alike: int) -> Shown:
+    """A person called an answer to typed words right; `alike`: how often the same words brought the same answer."""
+    identity = {"answer": answer, "asked": words}
+    if alike > 1:
+        reason = f"“{words}” brought the same answer {alike} times, and you called it right"
+        return Shown(ProofKind.MARKED, Grade.STRONG, reason, identity)
+    reason = f"an answer to “{words}”, which you called right"
+    return Shown(ProofKind.MARKED, Grade.FAIR, reason, identity, f"say “{words}” once more: the same answer makes it strong")
