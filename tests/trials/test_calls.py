@@ -18,16 +18,28 @@ from tests.trials.streams import SOUND, mutated
 
 READS = [words for words, _, _ in PRINTED if re.search(r"\w+\.(yaml|csv|txt|raw)", words)]
 OTHER = [
-    "schema {}", "driver {}", "rate --clock {} --rate {}", "switches --address {} --width {}", "plan {} --kit {}",
-    "hear --sent {} --heard-as {} --text {}", "ip --device {} --computer {}", "decode {} --protocol {}", "identify {}",
-    "timing --settings {} --bytes {} --timeout {}", "timing --settings 9600,8N1 --bytes 9 --takes {} --buffer {}",
+    "schema {}",
+    "driver {}",
+    "rate --clock {} --rate {}",
+    "switches --address {} --width {}",
+    "plan {} --kit {}",
+    "hear --sent {} --heard-as {} --text {}",
+    "ip --device {} --computer {}",
+    "decode {} --protocol {}",
+    "identify {}",
+    "timing --settings {} --bytes {} --timeout {}",
+    "timing --settings 9600,8N1 --bytes 9 --takes {} --buffer {}",
     "timing --settings 9600,8N1 --bytes 9 --per-second {} --turnaround {} --latency {}",
     "identify {} --ends {}",
     "hear --sent 9600,8N1 --heard-as 9600,8N1 --text A --idle {} --rise {} --jitter {} --drift {}",
-    "infer {} --heard-as {}", "name {}", "listen {} --settings {}",
-]  # fmt: skip
+    "infer {} --heard-as {}",
+    "name {}",
+    "listen {} --settings {}",
+]
 WORDS = [
-    "", "0", "-1", "9" * 40, "1e9", "1e300", "1e-300", "0.5", "100", "nan", "inf", "9600,8N1", "9600,8X9", "0,8N1", "x" * 3000, "\x1b[2J", "\u202e", "é€",
+    "", "0", "-1", "9" * 40, "1e9", "1e300", "1e-300", "0.5", "100", "nan", "inf", "9600,8N1", "9600,8X9", "0,8N1",
+    "x" * 3000, "\x1b[2J",
+    "\u202e", "é€",
     "--", "-", "{}", "[", "/", ".", "/dev/null", "/etc/shadow", "sim://", "sim://bench/", "sim://bench/x?power=maybe", "\t",
     "socket://:0", "rfc2217://256.1.1.1:1", "192.168.1.1/33", "1a86:7523", "%s%n", "a=b", "--json",
 ]  # fmt: skip

@@ -1,0 +1,142 @@
+"""Proofs of four kinds: what is enough for each, how strong it is, and what would make it stronger."""
+
+from dataclasses import replace
+
+import msgspec
+import pytest
+
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.listening import read
+from humble_courier.app.link.next_step import Action
+from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.link.shown import answered, marked
+from humble_courier.catalog.load import Catalog
+from humble_courier.documents.base import ConnectorModel
+from humble_courier.documents.link import LinkModel, LinkPort
+from humble_courier.domain.proven import Grade, ProofKind, Shown
+from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator
+from humble_courier.errors import BadInput
+from humble_courier.port.session import Session
+from tests.conftest import until
+from tests.trials.ptys import far_end
+from tests.trials.streams import SOUND
+from tests.trials.test_pulls import at
+
+TALKERS = {
+    "nmea-0183": ("wind-sensor", Grade.STRONG, "GPGGA"),
+    "j1708": ("valley-tractor", Grade.FAIR, ""),
+    "kiss": ("packet-radio", Grade.FAIR, "SKW-2"),
+}
+
+
+def listened(link: OpenLink, catalog: Catalog, device: str | None, pieces: list[bytes], every_s: float = 0.5) -> Evidence:
+    """What an hour of a talker shows, in no time."""
+    session, evidence = Session(Settings(9600)), Evidence(opened=True)
+    here = replace(link.document.link, sheet=catalog.device(device) if device else None)
+    for i, piece in enumerate(pieces):
+        session.hear(1000.0 + i * every_s, piece, marked=False)
+        read(evidence, session, here, 1000.0 + (i + 1) * every_s, catalog)
+    return evidence
+
+
+@pytest.mark.parametrize("protocol", TALKERS)
+def test_a_talker_is_proven_by_hearing_it(link: OpenLink, catalog: Catalog, protocol: str) -> None:
+    device, grade, name = TALKERS[protocol]
+    pieces = [one for one in SOUND[protocol] if protocol != "kiss" or len(one) > 10] * 20
+    shown = listened(link, catalog, device, pieces).shown
+    assert shown is not None and (shown.kind, shown.grade) == (ProofKind.HEARD, grade)
+    assert name in shown.identity["heard"] and f"read as {'NMEA' if grade is Grade.STRONG else ''}" in shown.reason
+    assert bool(shown.stronger) == (grade is not Grade.STRONG)
+
+
+@pytest.mark.parametrize("protocol", TALKERS)
+def test_noise_few_messages_and_damaged_ones_prove_nothing(link: OpenLink, catalog: Catalog, protocol: str) -> None:
+    device, piece = TALKERS[protocol][0], SOUND[protocol][0]
+    few = [piece] * 2
+    noisy = [piece[:3] + bytes(9) + piece[-3:-1] + b"\x13" for _ in range(40)]
+    burst = [piece * 3]
+    for pieces in (few, noisy, burst):
+        assert listened(link, catalog, device, pieces).shown is None
+
+
+def test_a_device_in_no_sheet_that_talks_in_lines_gives_a_weak_proof(link: OpenLink, catalog: Catalog) -> None:
+    evidence = listened(link, catalog, None, [b"  12.50 kg\r\n"] * 8)
+    shown = evidence.shown
+    assert shown is not None and (shown.kind, shown.grade) == (ProofKind.HEARD, Grade.WEAK)
+    assert "no check" in shown.reason and "compare a value with its display" in shown.stronger
+
+
+def test_what_follows_our_words_is_no_talker(link: OpenLink, catalog: Catalog) -> None:
+    session, evidence = Session(Settings(9600)), Evidence(opened=True)
+    here = replace(link.document.link, sheet=None)
+    session.arm("a test")
+    for i in range(10):
+        session.say(1000.0 + i, "W", Terminator.CR)
+        session.hear(1000.2 + i, b"12.50 kg\r\n", marked=False)
+        read(evidence, session, here, 1000.9 + i, catalog)
+    assert evidence.shown is None and evidence.reply is not None
+    assert (evidence.reply.words, evidence.reply.answer, evidence.reply.alike) == ("W", "12.50 kg", 10)
+    session.disarm()
+
+
+def alike(link: OpenLink) -> int:
+    return link.evidence.reply.alike if link.evidence.reply is not None else 0
+
+
+def test_a_device_in_no_sheet_reaches_its_proof_by_a_mark(link: OpenLink) -> None:
+    """A text instrument that nobody has heard of, on a pty: one press after its answer, and another makes it strong."""
+    with far_end(lambda data: b"FLOWMETER 12 v2.0\r\n" if b"VER?\r" in data else b"") as there:
+        link.change(without_sheet(link))
+        at(link, there.address).listen()
+        with pytest.raises(BadInput, match="say something first"):
+            link.mark_right()
+        link._acts_passed = True
+        link.arm()
+        for grade in (Grade.FAIR, Grade.STRONG):
+            link.say("VER?", Terminator.CR)
+            wanted = 1 if grade is Grade.FAIR else 2
+            until(
+                lambda wanted=wanted: (link.poll(), link.evidence.reply is not None and link.evidence.reply.alike == wanted)[
+                    1
+                ]
+            )  # type: ignore[misc]
+            if grade is Grade.FAIR:
+                step = link.next_step()
+                assert step.action is Action.MARK and "FLOWMETER 12 v2.0" in step.text and link.take(step)
+            else:
+                link.mark_right()
+            shown = link.evidence.shown
+            assert shown is not None and (shown.kind, shown.grade) == (ProofKind.MARKED, grade)
+        link.keep_proof()
+        kept = link.proofs()[-1]
+        assert (kept.kind, kept.grade, kept.identity["answer"]) == (ProofKind.MARKED, Grade.STRONG, "FLOWMETER 12 v2.0")
+        assert link.next_step().action is Action.PAPER
+
+
+def without_sheet(link: OpenLink) -> LinkModel:
+    """The same link to a device of which nothing is known but its port."""
+    signals = {"2": "RXD in rs232", "3": "TXD out rs232", "5": "GND"}
+    device = LinkPort(connector=ConnectorModel("D", 9, "plug"), signals=signals)
+    return msgspec.structs.replace(link.document.model, device=device)
+
+
+def test_stronger_proofs_stay_and_of_two_alike_the_first() -> None:
+    strong, fair = answered("ID", {"station": "X"}), marked("ID", "X", 1)
+    assert strong.outranks(fair) and strong.outranks(None)
+    assert not fair.outranks(strong) and not strong.outranks(replace(strong))
+    assert answered("ID", {}).grade is Grade.FAIR and answered("ID", {}).stronger
+    assert not Shown(ProofKind.HEARD, Grade.STRONG, "x").outranks(strong) and strong.title == "X"
+
+
+def test_what_answers_although_the_drawing_says_it_cannot_puts_the_drawing_in_doubt(link: OpenLink) -> None:
+    from humble_courier.documents.link_changes import with_part
+    from humble_courier.domain.facts import State
+
+    link.change(with_part(link.document.model, 1, "straight-de9"))
+    assert link.next_step().action is Action.CHAIN
+    link.evidence.shown = answered("ID", {"station": "X"})
+    assert link.next_step().action is Action.KEEP_PROOF
+    doubted = [place for place in link.places() if place.word == "drawn wrong"]
+    assert doubted and all(place.state is State.ASSUMED for place in doubted)
+    assert any(fact.text.startswith("The drawing is wrong somewhere") and fact.holds for fact in link.facts())
