@@ -12,8 +12,8 @@ from PyQt6.QtGui import QShortcut
 from PyQt6.QtWidgets import QAbstractButton, QDialog, QFileDialog, QLineEdit
 from pytestqt.qtbot import QtBot
 
-from humble_courier.app.link.next_step import Action
 from humble_courier.app.link.stages import Stage
+from humble_courier.app.link.step import Action
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.ui.start import application, show_records

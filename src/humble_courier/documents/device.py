@@ -25,6 +25,23 @@ class FirstWords(Strict, frozen=True):
     by: Literal["device", "adapter"] = "device"
 
 
+class Register(Strict, frozen=True, kw_only=True):
+    """A value that a unit on a bus holds: where (counted from 0), as what, what one step is worth, between which limits.
+
+    Numbers of 32 bits take two registers, the higher first unless `low_first`. `table`: `holding` (function 3), `input` (4).
+    """
+
+    name: Text
+    first: Annotated[int, Meta(ge=0, le=65_535)]
+    type: Literal["u16", "i16", "u32", "i32", "f32"] = "u16"
+    scale: float = 1.0
+    unit: str = ""
+    lowest: float | None = None
+    highest: float | None = None
+    table: Literal["holding", "input"] = "holding"
+    low_first: bool = False
+
+
 class PowerUp(Strict, frozen=True):
     """What the device says by itself after power is applied."""
 
@@ -180,6 +197,7 @@ class DeviceEntry(Sourced, frozen=True, kw_only=True):
     power_up: PowerUp | None = None
     ready_after_s: Annotated[float, Meta(ge=0)] = 0.0
     first_words: list[FirstWords] = []
+    registers: list[Register] = []
     preconditions: list[Precondition] = []
     afterwards: list[Precondition] = []
     lines_at_open: LinesAtOpen = LinesAtOpen()

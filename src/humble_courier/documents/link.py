@@ -56,7 +56,7 @@ class LinkLine(Strict, frozen=True):
 
 
 class LinkModel(Strict, frozen=True):
-    """The document `link/1`."""
+    """The document `link/1`. `unit`: which of those on the bus; None for the first that its sheet allows."""
 
     courier: Literal["link/1"]
     computer: LinkPort
@@ -66,3 +66,4 @@ class LinkModel(Strict, frozen=True):
     line: LinkLine = LinkLine()
     name: str | None = None
     address: str | None = None
+    unit: Annotated[int, Meta(ge=0, le=255)] | None = None

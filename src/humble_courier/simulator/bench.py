@@ -91,6 +91,11 @@ class Bench:
         self.device, self._wires, self._power_s = device, wires, power_s
         self._settings, self._stalls = settings, "stalls" in faults
         self._device_outputs = {s.name.upper() for s in signals.values() if s.direction is Direction.OUT}
+        inputs = {s.name.upper() for s in signals.values() if s.direction is Direction.IN}
+        # A DCE is held off by the line that the computer drives under its own name: RTS comes in at RTS.
+        self._held_off_by = {
+            Handshake.RTS_CTS: "RTS" if "RTS" in inputs else "CTS", Handshake.DTR_DSR: "DTR" if "DTR" in inputs else "DSR"
+        }  # fmt: skip
         self._computer_lines = {"RTS": False, "DTR": False}
         self._up = Channel(settings, settings, wires.to_device)
         self._down = Channel(settings, settings, wires.to_computer)
@@ -222,7 +227,7 @@ class Bench:
 
     def _device_sends(self, t: float) -> None:
         self._device_looked = t
-        wants_line = {Handshake.RTS_CTS: "CTS", Handshake.DTR_DSR: "DSR"}.get(self._settings.handshake)
+        wants_line = self._held_off_by.get(self._settings.handshake)
         may = not self._device_stopped and (wants_line is None or self.line(wants_line, t, "device"))
         if not self._device_waiting or not may:
             return

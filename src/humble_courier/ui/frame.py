@@ -15,7 +15,7 @@ from humble_courier.ui.widgets.basics import button, label, set_role
 from humble_courier.ui.widgets.facts_list import FactsList
 
 if TYPE_CHECKING:
-    from humble_courier.app.link.next_step import NextStep
+    from humble_courier.app.link.step import NextStep
 
 
 class Header(QWidget):

@@ -13,9 +13,10 @@ from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.headlines import talk_headline
 from humble_courier.app.link.listening import read
-from humble_courier.app.link.next_step import Action, words_step
+from humble_courier.app.link.next_words import words_step
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, place_of
+from humble_courier.app.link.step import Action
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.settings.first_line import comparison
 from humble_courier.app.talk.typed_words import Typed

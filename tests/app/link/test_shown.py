@@ -7,9 +7,9 @@ import pytest
 
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.listening import read
-from humble_courier.app.link.next_step import Action
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.shown import answered, marked
+from humble_courier.app.link.step import Action
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.base import ConnectorModel
 from humble_courier.documents.link import LinkModel, LinkPort

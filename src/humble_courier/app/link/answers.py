@@ -4,6 +4,9 @@ import re
 
 from humble_courier.app.link import shown
 from humble_courier.app.link.evidence import Evidence, News, Reply
+from humble_courier.app.talk.registers import read_answer, readable, request, unit_of
+from humble_courier.catalog.links import Link
+from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry, FirstWords
 from humble_courier.domain.text import share_of_text
 from humble_courier.domain.utterance import Utterance, Who
@@ -54,6 +57,29 @@ def _answer(
     return [(f"answer {words.say}", utterance.meaning or text)]
 
 
+def of_a_unit(evidence: Evidence, session: Session, i: int, link: Link, catalog: Catalog) -> News:
+    """Registers that were asked for, or why they did not come."""
+    utterance, asked, sheet = session.utterances[i], session.last_said, link.sheet
+    if sheet is None or asked is None or not readable(sheet) or utterance.start < asked.start:
+        return []
+    unit = unit_of(sheet, link.model.unit)
+    reading = read_answer(sheet, unit, utterance.data, catalog) if asked.data == request(sheet, unit) else None
+    if reading is None:
+        return []
+    told = ", ".join(f"{name} {value}" for name, value in reading.values.items())
+    utterance.meaning = reading.gateway or reading.refused or f"unit {unit}: {told}"
+    if reading.gateway:
+        evidence.gateway = reading.gateway
+        return [("gateway", f"{reading.gateway[0].upper()}{reading.gateway[1:]}")]
+    if evidence.asked_at != asked.start:
+        evidence.asked_at, evidence.answer_ms = asked.start, max(0.0, (utterance.start - asked.end) * 1000)
+    made = shown.registers(reading)
+    if made.outranks(evidence.shown):
+        evidence.shown = made
+        return [("identity", f"Unit {unit} is read: {told or reading.refused}")]
+    return [(f"registers of unit {unit}", told)]
+
+
 def note_reply(evidence: Evidence, session: Session, i: int) -> None:
     """An answer to words that no sheet knows: only a person can say whether it is right."""
     utterance = session.utterances[i]
@@ -84,6 +110,8 @@ def note_silence(evidence: Evidence, session: Session, sheet: DeviceEntry, now: 
         came = newest.who is Who.THEY and newest.end > asked.start
         failed = [words.say for i, words in enumerate(sheet.first_words) if i == 0 or not came]
         evidence.unanswered |= {asked.text}.intersection(failed)
+        if readable(sheet):
+            evidence.unanswered |= {asked.data.hex()}
 
 
 def _line(all_of_it: list[Utterance], i: int) -> str:

@@ -37,6 +37,7 @@ class Evidence:
     shown: Shown | None = None  # what proves the link
     reply: Reply | None = None
     adapter: dict[str, str] = field(default_factory=dict)  # what an adapter of its own said, with the device behind it
+    gateway: str = ""  # what a gateway said in place of the unit
     tally: Tally | None = None  # of what is said by itself
     asked_at: float | None = None
     answer_ms: float | None = None

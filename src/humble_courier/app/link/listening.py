@@ -1,7 +1,7 @@
 """Taking in what the session brought: what it looks like, what it means, and what it proves."""
 
 from humble_courier.app.link import shown
-from humble_courier.app.link.answers import ANSWERS_WITHIN_S, note_reply, note_silence, of_the_sheet
+from humble_courier.app.link.answers import ANSWERS_WITHIN_S, note_reply, note_silence, of_a_unit, of_the_sheet
 from humble_courier.app.link.evidence import Evidence, News
 from humble_courier.app.settings.first_line import as_predicted
 from humble_courier.app.talk.meanings import meaning, spec_of_sheet
@@ -48,6 +48,7 @@ def _take(evidence: Evidence, session: Session, i: int, theirs: list[Utterance],
         utterance.meaning = _doubt(utterance, link)
         return news
     news += of_the_sheet(evidence, session, i, link.sheet) if link.sheet is not None else []
+    news += of_a_unit(evidence, session, i, link, catalog)
     if not utterance.meaning:
         utterance.meaning = meaning(utterance.data, spec, catalog)
         note_reply(evidence, session, i)

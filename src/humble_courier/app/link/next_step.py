@@ -1,61 +1,19 @@
 """The one recommended next action, with its reason and its cost; the first thing that stands in the way comes first."""
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
-from enum import StrEnum
 
 from humble_courier.app.link.evidence import Evidence
-from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
+from humble_courier.app.link.next_words import first_words
+from humble_courier.app.link.stages import Stage, TalkPage, WirePage
+from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
-from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.kit import KitModel
-from humble_courier.documents.link import LinkModel
 from humble_courier.domain.proven import Shown
-from humble_courier.domain.settings import Settings
 from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.trace import Trace
-
-
-class Action(StrEnum):
-    """What the button of the next step does."""
-
-    CHAIN = "chain"
-    SETTINGS = "settings"
-    CHOOSE_PORT = "choose-port"
-    LISTEN = "listen"
-    ARM = "arm"
-    SAY = "say"
-    TYPE = "type"
-    BUILD = "build"
-    SHOW_SETTINGS = "show-settings"
-    KEEP_PROOF = "keep-proof"
-    PAPER = "paper"
-    PREPARE = "prepare"
-    MARK = "mark"
-    LOOK_PORT = "look-port"
-    FIND = "find"
-    WAIT = "wait"
-
-
-@dataclass(frozen=True)
-class NextStep:
-    """`button`: what stands on it; `chain`, `settings`, `words` with the actions that take one.
-
-    `stage` and `page`: where the work goes on; None stays where the person is.
-    """
-
-    text: str
-    cost: str
-    button: str
-    action: Action
-    chain: LinkModel | None = None
-    settings: Settings | None = None
-    words: str = ""
-    stage: Stage | None = None
-    page: WirePage | SettingsPage | TalkPage | None = None
 
 
 def next_step(
@@ -96,32 +54,7 @@ def next_step(
         return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
     if not armed:
         return _before_arming(link, evidence)
-    if link.sheet is None or not link.sheet.first_words:
-        text = "Type the words that the manual gives. They are sent as you see them."
-        return NextStep(text, "1 minute", "Type", Action.TYPE, stage=Stage.TALK, page=TalkPage.LISTEN)
-    return words_step(link.sheet, evidence, said)
-
-
-def words_step(sheet: DeviceEntry, evidence: Evidence, said: Collection[str]) -> NextStep:
-    """The first words that have not failed, and before them what has to be said before them."""
-    by_text = {words.say: words for words in sheet.first_words}
-    left = (words for words in sheet.first_words if words.say not in evidence.unanswered)
-    wanted = next((words for words in left if words.by == "device"), None)
-    if wanted is None and evidence.adapter:
-        text = "The adapter answers and the bus behind it is silent: key on? fuse? the rate of the bus, not of the adapter?"
-        return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
-    if wanted is None:
-        asked = " and ".join(f"“{words}”" for words in by_text)
-        text = f"{asked} had time enough, and no answer of its sheet came. Look at its power, then search for its settings."
-        return NextStep(text, "minutes", "Search for it", Action.FIND, stage=Stage.TALK, page=TalkPage.FIND)
-    for _ in by_text:
-        if wanted.after in by_text and wanted.after not in said:
-            wanted = by_text[wanted.after]
-    if wanted.say == evidence.asking:
-        text = f"“{wanted.say}” is said. The answer may take {sheet.answer_ms / 1000:g} s, and an adapter adds to it."
-        return NextStep(text, "seconds", "Wait", Action.WAIT, stage=Stage.TALK)
-    text = f"Say “{wanted.say}”: it {wanted.means}."
-    return NextStep(text, "seconds", f"Say {wanted.say}", Action.SAY, words=wanted.say, stage=Stage.TALK)
+    return first_words(link, evidence, said)
 
 
 def _after_a_refusal(evidence: Evidence) -> NextStep:

@@ -9,6 +9,8 @@ from dataclasses import replace
 from math import ceil
 from typing import TYPE_CHECKING
 
+import msgspec
+
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence
@@ -16,17 +18,19 @@ from humble_courier.app.link.guard import Guard
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.listening import read, summary_fact
 from humble_courier.app.link.live_session import LiveSession
-from humble_courier.app.link.next_step import Action, NextStep, next_step
+from humble_courier.app.link.next_step import next_step
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.shown import marked
 from humble_courier.app.link.stages import Place
+from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.port.profiles import PortProfiles
 from humble_courier.app.prepare.sheet_acts import SheetAct, acts, own_acts
 from humble_courier.app.settings.kept_plans import KeptPlans
 from humble_courier.app.talk.line_logs import LineLog, new_log
 from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.proving import answered_here
+from humble_courier.app.talk.registers import checked_unit, readable, request, said, unit_of
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
@@ -177,6 +181,19 @@ class OpenLink:
         self._held_back(f"Send “{typed.words}”")
         self.live.say_typed(typed)
 
+    def read_registers(self) -> None:
+        """Ask the unit for the registers that its sheet names; raises BadInput while closed, or where it names none."""
+        sheet = self.document.link.sheet
+        if sheet is None or not readable(sheet):
+            raise BadInput("the sheet of this device names no registers")
+        unit = unit_of(sheet, self.document.model.unit)
+        self._held_back(f"Read unit {unit}")
+        self.live.say_bytes(request(sheet, unit), said(sheet, unit))
+
+    def choose_unit(self, unit: int) -> None:
+        """Which unit of the bus it is about. Raises BadInput for one that the sheet does not allow."""
+        self.change(msgspec.structs.replace(self.document.model, unit=checked_unit(self.document.link.sheet, unit)))
+
     def send_break(self) -> None:
         """Hold the line at space; raises BadInput while closed, listening only, or while the device starts up."""
         self._held_back("Send the break")
@@ -314,6 +331,7 @@ class OpenLink:
             Action.ARM: self.arm,
             Action.KEEP_PROOF: self.keep_proof,
             Action.MARK: self.mark_right,
+            Action.READ: self.read_registers,
             Action.SAY: lambda: self.say(step.words),
             Action.CHAIN: lambda: self.change(step.chain or self.document.model),
             Action.SETTINGS: lambda: self.change(with_settings(self.document.model, computer=step.settings)),

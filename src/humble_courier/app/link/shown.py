@@ -9,6 +9,7 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from humble_courier.app.talk.registers import Reading
 from humble_courier.domain.proven import Grade, ProofKind, Shown
 from humble_courier.protocols.spec import Check, Decoder, ProtocolSpec
 
@@ -74,6 +75,19 @@ def answered(words: str, identity: Mapping[str, str]) -> Shown:
         reason = f"it answered “{words}” as its sheet says, and named nothing by which it is told from another"
         return Shown(ProofKind.ANSWERED, Grade.FAIR, reason, {"answered": words}, "ask for its serial number or firmware")
     return Shown(ProofKind.ANSWERED, Grade.STRONG, f"it answered “{words}” as its sheet says", dict(identity))
+
+
+def registers(reading: Reading) -> Shown:
+    """Registers came with their check, or a refusal that only the unit itself can make."""
+    identity = {"unit": str(reading.unit), **reading.values}
+    if reading.refused:
+        stronger = "ask for a register that it has"
+        return Shown(ProofKind.READ, Grade.FAIR, reading.refused, identity, stronger)
+    if reading.doubts:
+        return Shown(
+            ProofKind.READ, Grade.FAIR, f"its registers came, and {reading.doubts[0]}", identity, "compare the sheet"
+        )
+    return Shown(ProofKind.READ, Grade.STRONG, f"unit {reading.unit} sent its registers with their check", identity)
 
 
 def marked(words: str, answer: str, alike: int) -> Shown:

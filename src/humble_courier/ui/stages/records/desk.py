@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog
 
-from humble_courier.app.link.next_step import Action
+from humble_courier.app.link.step import Action
 from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.records.stage import RecordsStage
 from humble_courier.ui.workplace import Workplace

@@ -8,9 +8,9 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.link.headlines import talk_headline
-from humble_courier.app.link.next_step import Action
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import TalkPage
+from humble_courier.app.link.step import Action
 from humble_courier.app.talk import instruments, playing, search_space
 from humble_courier.app.talk.device_search import Search, SearchRun, wanted_here
 from humble_courier.app.talk.log_text import write_log_text

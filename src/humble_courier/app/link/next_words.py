@@ -1,0 +1,61 @@
+"""What to say next: first words in their order, or the registers of a unit; nothing that has just failed."""
+
+from collections.abc import Collection
+
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.stages import Stage, TalkPage
+from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.talk.registers import readable, request, said, unit_of
+from humble_courier.catalog.links import Link
+from humble_courier.documents.device import DeviceEntry
+
+
+def first_words(link: Link, evidence: Evidence, spoken: Collection[str]) -> NextStep:
+    """The next words to a device that may be spoken to; `spoken`: what we have said in this session."""
+    if link.sheet is not None and readable(link.sheet):
+        return _registers(link.sheet, unit_of(link.sheet, link.model.unit), evidence)
+    if link.sheet is None or not link.sheet.first_words:
+        text = "Type the words that the manual gives. They are sent as you see them."
+        return NextStep(text, "1 minute", "Type", Action.TYPE, stage=Stage.TALK, page=TalkPage.LISTEN)
+    return words_step(link.sheet, evidence, spoken)
+
+
+def _registers(sheet: DeviceEntry, unit: int, evidence: Evidence) -> NextStep:
+    if evidence.gateway:
+        text = (
+            f"{evidence.gateway[0].upper()}{evidence.gateway[1:]}: look at the bus behind it, and at the number of the unit."
+        )
+        return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
+    if request(sheet, unit).hex() in evidence.unanswered:
+        text = (
+            f"Unit {unit} had time enough and did not answer. Look at its power, A and B, its address; then search for it."
+        )
+        return NextStep(text, "minutes", "Search for it", Action.FIND, stage=Stage.TALK, page=TalkPage.FIND)
+    if evidence.asking:
+        return NextStep(
+            f"Unit {unit} is asked; its answer may still come.", "seconds", "Wait", Action.WAIT, stage=Stage.TALK
+        )
+    text = said(sheet, unit)
+    return NextStep(f"{text[0].upper()}{text[1:]}.", "seconds", f"Read unit {unit}", Action.READ, stage=Stage.TALK)
+
+
+def words_step(sheet: DeviceEntry, evidence: Evidence, spoken: Collection[str]) -> NextStep:
+    """The first words that have not failed, and before them what has to be said before them."""
+    by_text = {words.say: words for words in sheet.first_words}
+    left = (words for words in sheet.first_words if words.say not in evidence.unanswered)
+    wanted = next((words for words in left if words.by == "device"), None)
+    if wanted is None and evidence.adapter:
+        text = "The adapter answers and the bus behind it is silent: key on? fuse? the rate of the bus, not of the adapter?"
+        return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
+    if wanted is None:
+        asked = " and ".join(f"“{words}”" for words in by_text)
+        text = f"{asked} had time enough, and no answer of its sheet came. Look at its power, then search for its settings."
+        return NextStep(text, "minutes", "Search for it", Action.FIND, stage=Stage.TALK, page=TalkPage.FIND)
+    for _ in by_text:
+        if wanted.after in by_text and wanted.after not in spoken:
+            wanted = by_text[wanted.after]
+    if wanted.say == evidence.asking:
+        text = f"“{wanted.say}” is said. The answer may take {sheet.answer_ms / 1000:g} s, and an adapter adds to it."
+        return NextStep(text, "seconds", "Wait", Action.WAIT, stage=Stage.TALK)
+    text = f"Say “{wanted.say}”: it {wanted.means}."
+    return NextStep(text, "seconds", f"Say {wanted.say}", Action.SAY, words=wanted.say, stage=Stage.TALK)

@@ -1,0 +1,48 @@
+"""A recommended act: what it says, what it costs, what its button does."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
+from humble_courier.documents.link import LinkModel
+from humble_courier.domain.settings import Settings
+
+
+class Action(StrEnum):
+    """What the button of the next step does."""
+
+    CHAIN = "chain"
+    SETTINGS = "settings"
+    CHOOSE_PORT = "choose-port"
+    LISTEN = "listen"
+    ARM = "arm"
+    SAY = "say"
+    TYPE = "type"
+    BUILD = "build"
+    SHOW_SETTINGS = "show-settings"
+    KEEP_PROOF = "keep-proof"
+    PAPER = "paper"
+    PREPARE = "prepare"
+    MARK = "mark"
+    READ = "read"
+    LOOK_PORT = "look-port"
+    FIND = "find"
+    WAIT = "wait"
+
+
+@dataclass(frozen=True)
+class NextStep:
+    """`button`: what stands on it; `chain`, `settings`, `words` with the actions that take one.
+
+    `stage` and `page`: where the work goes on; None stays where the person is.
+    """
+
+    text: str
+    cost: str
+    button: str
+    action: Action
+    chain: LinkModel | None = None
+    settings: Settings | None = None
+    words: str = ""
+    stage: Stage | None = None
+    page: WirePage | SettingsPage | TalkPage | None = None
