@@ -39,7 +39,8 @@ class Shown:
     @property
     def title(self) -> str:
         """What it said, in a word or two: the first of what is known of it."""
-        return next(iter(self.identity.values()), self.kind.value)
+        name, value = next(iter(self.identity.items()), ("", self.kind.value))
+        return f"{name} {value}" if name == "unit" else value
 
     def outranks(self, other: "Shown | None") -> bool:
         """Whether it carries more than another one; of two alike the first stays."""

@@ -35,7 +35,9 @@ KINDS = {
 # Leads that nobody sells: made by hand, as "Build a cable" says.
 MADE = {
     "wind-sensor": (
-        "usb-rs422", EndModel("terminal", 5, "socket"), EndModel("terminal", 5, "plug"), ["A1-B2", "A2-B1", "A3-B4", "A4-B3", "A5-B5"]
+        "usb-rs422",
+        EndModel("terminal", 5, "socket"),
+        EndModel("terminal", 5, "plug"), ["A1-B2", "A2-B1", "A3-B4", "A4-B3", "A5-B5"]
     ),
     "packet-radio": (
         "usb-ttl-5v", EndModel("header", 6, "plug"), EndModel("header", 5, "socket"), ["A1-B1", "A4-B3", "A5-B2"]

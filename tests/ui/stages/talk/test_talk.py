@@ -3,17 +3,21 @@
 import time
 from pathlib import Path
 
+import msgspec
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.app.talk.instruments import PY, Library
 from humble_courier.domain.utterance import Who
 from humble_courier.port.log import read_log
 from humble_courier.ui.window import Window
-from tests.ui.walk import LEFT, desk, stage
+from tests.app.link.test_shown import without_sheet
+from tests.trials.ptys import far_end
+from tests.ui.walk import LEFT, desk, place, stage
 
 
 def opened(window: Window, act: TalkPage) -> None:
@@ -186,3 +190,45 @@ def test_escape_never_arms(window: Window, qtbot: QtBot) -> None:
     for _ in range(3):
         window.escape()
         assert not window.work.link.live.armed
+
+
+def test_an_answer_that_no_sheet_knows_is_called_right_by_a_press(window: Window, qtbot: QtBot) -> None:
+    """A text instrument of one's own, from the typed word to the kept proof, by widgets alone."""
+    link, page = window.work.link, stage(window, Stage.TALK).listening
+    assert link is not None
+    with far_end(lambda data: b"FLOWMETER 12 v2.0\r\n" if b"VER?" in data else b"") as there:
+        link.change(msgspec.structs.replace(without_sheet(link), address=there.address))
+        window.go_to("speech")
+        qtbot.mouseClick(page.listen_button, LEFT)
+        assert not page.right_button.isVisible()
+        window.toggle_arm()
+        page.words.setText("VER?")
+        qtbot.keyClick(page.words, Qt.Key.Key_Return)
+        qtbot.waitUntil(page.right_button.isVisible, timeout=5000)
+        assert "Something answers" in stage(window, Stage.TALK).headline.text()
+        assert "FLOWMETER 12 v2.0" in link.next_step().text
+        qtbot.mouseClick(page.right_button, LEFT)
+        assert "It answers: FLOWMETER 12 v2.0" in stage(window, Stage.TALK).headline.text()
+        assert place(window, "speech").place.title == "FLOWMETER 12 v2.0"
+        qtbot.mouseClick(window.facts.button, LEFT)
+        assert link.proofs()[-1].kind == "marked" and "fair" in stage(window, Stage.TALK).reason.text().lower()
+        link.stop()
+
+
+def test_a_unit_of_a_bus_is_chosen_and_read(window: Window, qtbot: QtBot) -> None:
+    records, page = window.work.opened_records(), stage(window, Stage.TALK).listening
+    model = new_link("snow-pillow", ["usb-rs485"], "sim://bench/snow-pillow?power=on&pace=5", window.work.catalog)
+    assert window.work.open(records.add(model, "pillow"))
+    window.go_to("speech")
+    link = window.work.link
+    assert link is not None and page.unit.isVisible() and (page.unit.minimum(), page.unit.maximum()) == (1, 247)
+    page.unit.setValue(3)
+    assert link.document.model.unit == 3
+    for act in link.undone():
+        link.tick(act.id, done=True)
+    qtbot.mouseClick(page.listen_button, LEFT)
+    assert not page.read.isEnabled()
+    window.toggle_arm()
+    qtbot.mouseClick(page.read, LEFT)
+    qtbot.waitUntil(lambda: "temperature -4 °C" in stage(window, Stage.TALK).headline.text(), timeout=10_000)
+    assert place(window, "speech").place.title == "unit 3"

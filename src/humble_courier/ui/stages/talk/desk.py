@@ -14,8 +14,10 @@ from humble_courier.app.link.step import Action
 from humble_courier.app.talk import instruments, playing, search_space
 from humble_courier.app.talk.device_search import Search, SearchRun, wanted_here
 from humble_courier.app.talk.log_text import write_log_text
+from humble_courier.app.talk.registers import readable, said, unit_of
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.documents.link_changes import with_settings
+from humble_courier.domain.proven import ProofKind
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.desk import StageDesk
@@ -59,6 +61,9 @@ class TalkDesk(StageDesk):
         page.say_words.connect(lambda text, end: self.work.do(lambda: self.link().say(text, Terminator(end))))
         page.typed.connect(self._say_typed)
         page.stop_repeat.connect(lambda: self.work.do(self.link().live.stop_repeating))
+        page.read_unit.connect(lambda: self.work.do(self.link().read_registers))
+        page.unit_chosen.connect(lambda unit: self.work.do(lambda: self.link().choose_unit(unit)))
+        page.right.connect(lambda: self.work.do(self.link().mark_right))
         page.send_break.connect(lambda: self.work.do(self.link().send_break))
         page.lamps.moved.connect(lambda name, on: self.work.do(lambda: self.link().set_line(name, on)))
         page.searched.connect(self._search_log)
@@ -127,12 +132,24 @@ class TalkDesk(StageDesk):
         page, sheet, live = self.stage.listening, link.document.link.sheet, link.live
         self.stage.say(*talk_headline(link))
         page.show_words(sheet.first_words if sheet else [], sheet.end if sheet else FIRST_OFFERED, live.armed)
+        self._show_unit(link)
         self._show_state(link)
         self._show_lines(link)
-        said = live.search(self._searched) if self._searched else live.utterances()
+        shown = live.search(self._searched) if self._searched else live.utterances()
         heard, utterances, _ = live.count
-        count = len(said) if self._searched else heard + utterances
-        page.show_said(said, count, sheet.name if sheet else "the device", self.work.theme)
+        count = len(shown) if self._searched else heard + utterances
+        page.show_said(shown, count, sheet.name if sheet else "the device", self.work.theme)
+
+    def _show_unit(self, link: OpenLink) -> None:
+        sheet, reply, armed = link.document.link.sheet, link.evidence.reply, link.live.armed
+        waits = reply is not None and (link.evidence.shown is None or link.evidence.shown.kind is ProofKind.MARKED)
+        told = f"“{reply.words}” was answered “{reply.answer}”" if reply is not None and waits else ""
+        if sheet is None or not readable(sheet):
+            self.stage.listening.show_unit(None, (1, 1), "", armed, told)
+            return
+        unit = unit_of(sheet, link.document.model.unit)
+        limits = (sheet.addresses.lowest, sheet.addresses.highest) if sheet.addresses is not None else (1, 247)
+        self.stage.listening.show_unit(unit, limits, said(sheet, unit), armed, told)
 
     def _show_state(self, link: OpenLink) -> None:
         live = link.live

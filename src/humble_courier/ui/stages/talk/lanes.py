@@ -12,6 +12,7 @@ from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.ui.theme import Theme
 
 DRAWN = 256  # bytes of an utterance that can fit into a lane
+LINES = 2.6  # of a meaning that fit into a row, as words break
 ROW = 58  # pixels of an utterance
 
 
@@ -66,7 +67,8 @@ class Lanes(QWidget):
             painter.setFont(t.font(12))
             painter.setPen(t.color("contradicted") if said.doubtful else t.color("ink"))
             box = QRectF(self.width() - meaning, top, meaning, t.px(52))
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, said.meaning)
+            fits = QFontMetrics(painter.font()).elidedText(said.meaning, Qt.TextElideMode.ElideRight, round(LINES * meaning))
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, fits)
         painter.end()
 
     def _utterance(self, painter: QPainter, box: QRectF, said: Utterance) -> None:

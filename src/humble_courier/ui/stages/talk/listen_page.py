@@ -1,7 +1,7 @@
 """Listen and say: the lines, the lanes, first words as buttons, and what a person types."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSpinBox, QVBoxLayout, QWidget
 
 from humble_courier.app.talk.typed_words import Typed, Written
 from humble_courier.documents.device import FirstWords
@@ -27,6 +27,9 @@ class ListenPage(QWidget):
     send_break = pyqtSignal()
     searched = pyqtSignal(str)
     save_text = pyqtSignal()
+    read_unit = pyqtSignal()
+    unit_chosen = pyqtSignal(int)
+    right = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -52,11 +55,41 @@ class ListenPage(QWidget):
         column.addWidget(self._scroll, 1)
         column.addWidget(self.note)
         column.addLayout(self._words)
+        column.addWidget(self._unit_row())
         column.addWidget(self._typing())
         column.addWidget(self._more())
         self.word_buttons: list[QPushButton] = []
         self._shown_words: object = None
         self._count = 0
+
+    def _unit_row(self) -> FlowRow:
+        """Of a bus one unit at a time is asked; and what only a person can judge is judged here."""
+        self.unit = QSpinBox()
+        self.unit.setAccessibleName("Unit on the bus")
+        self.unit.setKeyboardTracking(False)
+        self.unit.valueChanged.connect(self.unit_chosen.emit)
+        self.unit_label = label("Unit", "quiet")
+        self.read = button("Read its registers", "", self.read_unit.emit, "Alt+R")
+        self.right_button = button("That answer is right", "main", self.right.emit, "Ctrl+R")
+        self._units = FlowRow([self.unit_label, self.unit, self.read, self.right_button])
+        self._units.hide()
+        return self._units
+
+    def show_unit(self, unit: int | None, limits: tuple[int, int], tip: str, armed: bool, reply: str) -> None:
+        """Which unit is asked (None: no bus), and the answer that waits for a judgement (empty: none)."""
+        for widget in (self.unit_label, self.unit, self.read):
+            widget.setVisible(unit is not None)
+        if unit is not None:
+            self.unit.blockSignals(True)
+            self.unit.setRange(*limits)
+            self.unit.setValue(unit)
+            self.unit.blockSignals(False)
+        self.read.setEnabled(armed)
+        self.read.setToolTip(tip)
+        self.right_button.setVisible(bool(reply))
+        self.right_button.setToolTip(reply)
+        self._units.setVisible(unit is not None or bool(reply))
+        self._units.fit()
 
     def _typing(self) -> FlowRow:
         self.listen_button = button("Listen", "main", self.listen.emit, "F4")
@@ -113,7 +146,7 @@ class ListenPage(QWidget):
         if self._shown_words == (words, end):
             return
         self._shown_words = (words, end)
-        self.end.setCurrentIndex(self.end.findData(end))
+        self.end.setCurrentIndex(max(0, self.end.findData(Terminator(end).value)))
         clear(self._words)
         made_buttons: list[QPushButton] = []
         for i, one in enumerate(words):
