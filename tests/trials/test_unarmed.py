@@ -111,6 +111,7 @@ COMMANDS = [
     "loopback {}",
     "latency {} --settings 9600,8N1",
     "wake {}",
+    "prove {link} --seconds 1",
     "ports",
     "label {link} --pdf out.pdf",
     "trace {link}",

@@ -63,6 +63,12 @@ def _talking() -> ModuleType:
     return talking
 
 
+def _links() -> ModuleType:
+    from humble_courier.cli import links
+
+    return links
+
+
 def _proving() -> ModuleType:
     from humble_courier.cli import proving
 
@@ -98,6 +104,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_addresses, ("switches", "bus", "io", "ip")),
     (_settings, ("hear",)),
     (_talking, ("listen", "say", "decode")),
+    (_links, ("prove",)),
     (_proving, ("find", "loopback", "latency", "wake")),
     (_simulate, ("simulate",)),
     (_records, ("sheet", "label", "schema", "parts", "connectors", "devices", "records")),

@@ -81,19 +81,20 @@ def say(
         driver.session.arm(f"may send “{text}”")
         begun = time.monotonic()
         sent = driver.say(text, end)
-        received, quiet_since = bytearray(), begun
+        received, quiet_since, first = bytearray(), begun, None
         while (now := time.monotonic()) - begun < timeout:
             heard = driver.step().data
             if heard:
                 received += heard
                 quiet_since = time.monotonic()
+                first = first or quiet_since
                 if wanted:
                     wanted.feed(heard)
             if wanted and wanted.answer and now - quiet_since > driver.session.pause_s:
                 break  # the answer, and the rest of its line end
             if received and now - quiet_since > QUIET_S and (wanted is None or wanted.settle()):
                 break
-        ms = (quiet_since - begun) * 1000
+        ms = ((first or quiet_since) - begun) * 1000
     finally:
         driver.close()
     answer = wanted.settle() if wanted else None
