@@ -10,8 +10,8 @@ from pathlib import Path
 import pytest
 
 from humble_courier.app.talk.one_call import say
+from humble_courier.app.talk.typed_words import Typed
 from humble_courier.domain.settings import Settings
-from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, HeldOff, NotArmed
 from humble_courier.port.driver import BackgroundDriver, Driver
 from humble_courier.port.log import LineLog, as_text, read_log
@@ -129,7 +129,7 @@ def test_say_keeps_to_its_time_out_and_tells_what_was_not_sent(pair: tuple[int, 
     time.sleep(0.05)
     first.close()  # the line stays held off: neither end has heeded an XON since
     begun = time.monotonic()
-    result = say(pair[1], AT, LONG.decode(), Terminator.CR, None, True, 0.5)
+    result = say(pair[1], AT, Typed(LONG.decode()), True, 0.5)
     assert time.monotonic() - begun < 1.0
     os.write(pair[0], XON)
     assert result.unsent == len(LONG) + 1 and arrives(pair[0]) == b""

@@ -14,6 +14,7 @@ import serial
 import serial.rfc2217
 
 from humble_courier.app.talk.one_call import listen, say
+from humble_courier.app.talk.typed_words import Typed
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, MachineRefused, PortGone
@@ -146,11 +147,11 @@ def test_listening_keeps_what_was_heard_when_the_port_vanishes() -> None:
 def test_say_waits_for_the_whole_answer() -> None:
     at, address = Settings.parse("1200,7E1"), "sim://bench/gauge-logger?power=on&pace=5"
     with pytest.raises(MachineRefused, match="--arm"):
-        say(address, at, "ID", Terminator.CRLF, None, armed=False)
-    result = say(address, at, "ID", Terminator.CRLF, r"SN (?P<serial>\d+)", armed=True)
+        say(address, at, Typed("ID", end=Terminator.CRLF), armed=False)
+    result = say(address, at, Typed("ID", end=Terminator.CRLF, expect=r"SN (?P<serial>\d+)"), armed=True)
     assert (result.matched, result.fields) == (True, {"serial": "20418"})
-    assert say(address, at, "ID", Terminator.CRLF, "NOBODY", armed=True, timeout=0.5).matched is False
-    assert say(address, at, "LV", Terminator.CRLF, None, armed=True).received == b"LV +01.284 M OK\r\n"
+    assert say(address, at, Typed("ID", end=Terminator.CRLF, expect="NOBODY"), armed=True, timeout=0.5).matched is False
+    assert say(address, at, Typed("LV", end=Terminator.CRLF), armed=True).received == b"LV +01.284 M OK\r\n"
 
 
 @pytest.mark.filterwarnings("ignore:set(Daemon|Name)")  # pyserial 3.5, rfc2217.py

@@ -14,6 +14,7 @@ from humble_courier.documents.link import LinkModel, LinkPart, LinkPort
 from humble_courier.documents.reader import Document, convert, parse, read_text
 from humble_courier.domain.hardware import LEAD, Part, Port, Site
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput
 
 
@@ -31,6 +32,12 @@ class Link:
     address: str | None
     site: Site
     model: LinkModel
+
+    @property
+    def end(self) -> Terminator | None:
+        """How lines of the device end: as it was found to want it, else as its sheet says; None where nobody knows."""
+        said = self.model.end or (self.sheet.end if self.sheet is not None else None)
+        return Terminator(said) if said is not None else None
 
 
 def read_link(path: Path, catalog: Catalog) -> Link:

@@ -1,6 +1,5 @@
 """`prove`: whether the link of a file carries meaning, and how strong that is."""
 
-from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
@@ -25,6 +24,7 @@ def prove(
 ) -> None:
     """Prove a link: listen, wait as its sheet says, and with --arm say its first words."""
     from humble_courier.app.link.proof_run import ProofRun
+    from humble_courier.app.records.keeping import keep_run
     from humble_courier.catalog.links import read_link
 
     catalog = open_catalog()
@@ -36,7 +36,7 @@ def prove(
     if arm:
         tell(f"May send: {run.says}.")
     run.run()
-    number = _keep(ctx, link, run) if keep and run.shown is not None else None
+    number = keep_run(data_folder(of(ctx).data), link.stem, run) if keep and run.shown is not None else None
     if json:
         print_json(_document(run, number))
     else:
@@ -45,23 +45,8 @@ def prove(
         raise typer.Exit(1)
 
 
-def _keep(ctx: typer.Context, file: Path, run: "ProofRun") -> int:
-    from humble_courier.app.link.proof import make_proof
-    from humble_courier.app.link.proof_run import kept_facts
-    from humble_courier.records.store import Store
-
-    store = Store(data_folder(of(ctx).data))
-    try:
-        name = run.link.model.name or file.stem
-        same = next((id_ for id_, known in store.links() if known == name and store.link(id_) == run.link.model), None)
-        link_id = same or store.save_link(run.link.model, name)
-        return store.add_proof(link_id, make_proof(run.link, run.evidence, run.utterances, kept_facts(run)))
-    finally:
-        store.close()
-
-
 def _document(run: "ProofRun", number: int | None) -> dict[str, Any]:
-    shown, sheet, begun = run.shown, run.link.sheet, run.utterances[0].start if run.utterances else 0.0
+    shown, begun = run.shown, run.utterances[0].start if run.utterances else 0.0
     return {
         "proven": shown is not None,
         "kind": None if shown is None else shown.kind,
@@ -70,7 +55,7 @@ def _document(run: "ProofRun", number: int | None) -> dict[str, Any]:
         "stronger": "" if shown is None else shown.stronger,
         "identity": {} if shown is None else dict(shown.identity),
         "settings": str(run.link.computer_settings or ""),
-        "end": sheet.end if sheet is not None else None,
+        "end": run.link.end,
         "words": [
             {"who": u.who.value, "text": u.text, "hex": u.data.hex(), "ms": round((u.start - begun) * 1000)}
             for u in run.utterances

@@ -10,6 +10,7 @@ from humble_courier.cli.options import Json
 from humble_courier.cli.output import line, print_json
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
+from humble_courier.errors import BadInput
 
 Address = Annotated[str, typer.Argument(help="/dev/ttyUSB0, socket://…, rfc2217://…, sim://bench/DEVICE")]
 SettingsText = Annotated[str, typer.Option("--settings", help="RATE,FRAME[,HANDSHAKE] of this end.")]
@@ -53,19 +54,26 @@ def say(
     ctx: typer.Context,
     address: Address,
     settings: SettingsText,
-    text: Annotated[str, typer.Option(help="The line to send.")],
+    text: Annotated[str | None, typer.Option(help="The line to send.")] = None,
+    hex_: Annotated[str | None, typer.Option("--hex", help="Bytes to send in its place, as in 01 03 00 00 00 01.")] = None,
+    check: Annotated[str, typer.Option(help="A check to put behind them, as in crc16-modbus.")] = "",
     end: Annotated[Terminator, typer.Option(help="How the line ends.")] = Terminator.CR,
     expect: Annotated[str | None, typer.Option(help="Regular expression that the answer has to match.")] = None,
     arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it nothing leaves the port.")] = False,
     timeout: Annotated[float, typer.Option(min=0.01, max=3600, help="Seconds to wait for the answer.")] = 2.0,
     json: Json = False,
 ) -> None:
-    """Send one line and wait for the answer. Needs --arm."""
+    """Send one line, or bytes, and wait for the answer. Needs --arm."""
     wanted = Settings.parse(settings)
     from humble_courier.app.talk.one_call import say as tell
+    from humble_courier.app.talk.typed_words import Typed, Written
 
+    if (text is None) == (hex_ is None):
+        raise BadInput("expected --text LINE, or --hex BYTES in its place")
+    written = Written.PLAIN if hex_ is None else Written.HEX
+    words = Typed(text or hex_ or "", written, end, expect=expect or "", check=check)
     log = log_of(ctx, "say")
-    result = tell(address, wanted, text, end, expect, arm, timeout, log)
+    result = tell(address, wanted, words, arm, timeout, log)
     if json:
         sent, received = result.sent.decode("latin-1"), result.received.decode("latin-1")
         print_json(
@@ -80,7 +88,7 @@ def say(
             }
         )
     else:
-        line(f"said  {printable(result.sent)}  ({end.spoken})")
+        line(f"said  {printable(result.sent)}  ({end.spoken if hex_ is None else 'as bytes'})")
         if result.unsent:
             line(f"not sent: the last {result.unsent} of {len(result.sent)} bytes, the device held us off")
         line(f"heard {result.text or 'nothing'}" + (f"  after {result.ms:.0f} ms" if result.received else ""))

@@ -9,6 +9,7 @@ from msgspec import Meta, Struct
 
 Text = Annotated[str, Meta(min_length=1)]
 Count = Annotated[int, Meta(ge=1, le=200)]
+EndWord = Literal["cr", "lf", "crlf", "lfcr", "none"]
 GenderWord = Literal["plug", "socket", "either"]
 
 

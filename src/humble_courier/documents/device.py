@@ -4,9 +4,8 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from humble_courier.documents.base import ConnectorModel, Sourced, Strict, Text
+from humble_courier.documents.base import ConnectorModel, EndWord, Sourced, Strict, Text
 
-EndWord = Literal["cr", "lf", "crlf", "lfcr", "none"]
 Codes = Literal["address", "rate", "frame", "settings"]
 
 

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from humble_courier.documents.base import ConnectorModel, EndModel, Strict, Text
+from humble_courier.documents.base import ConnectorModel, EndModel, EndWord, Strict, Text
 
 
 class LinkPort(Strict, frozen=True):
@@ -56,7 +56,10 @@ class LinkLine(Strict, frozen=True):
 
 
 class LinkModel(Strict, frozen=True):
-    """The document `link/1`. `unit`: which of those on the bus; None for the first that its sheet allows."""
+    """The document `link/1`. `unit`: which of those on the bus; None for the first that its sheet allows.
+
+    `end`: how lines end, where no sheet says so, or the device at hand was found to want it otherwise.
+    """
 
     courier: Literal["link/1"]
     computer: LinkPort
@@ -67,3 +70,4 @@ class LinkModel(Strict, frozen=True):
     name: str | None = None
     address: str | None = None
     unit: Annotated[int, Meta(ge=0, le=255)] | None = None
+    end: EndWord | None = None

@@ -15,7 +15,7 @@ from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.proven import ProofKind
 from humble_courier.errors import BadInput, MachineRefused, PortGone
 from humble_courier.port.log import LineLog, read_log
-from tests.app.link.test_valley import begun
+from tests.app.link.test_next_step import begun
 from tests.trials.ptys import far_end
 
 PARTS = {
@@ -26,8 +26,9 @@ PARTS = {
 }
 
 
-def model(device: str, catalog: Catalog, options: str = "power=on&pace=20", **changes: object) -> LinkModel:
+def model(device: str, catalog: Catalog, options: str = "", **changes: object) -> LinkModel:
     made = begun(device, catalog)
+    options = options or str(made.address).partition("?")[2]
     if device in PARTS:
         made = msgspec.structs.replace(made, chain=[type(made.chain[0])(part=part) for part in PARTS[device]])
     return msgspec.structs.replace(made, address=f"sim://bench/{device}?{options}", **changes)

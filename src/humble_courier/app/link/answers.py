@@ -3,16 +3,17 @@
 import re
 
 from humble_courier.app.link import shown
-from humble_courier.app.link.evidence import Evidence, News, Reply
+from humble_courier.app.link.evidence import Evidence, News, Reply, Silence
 from humble_courier.app.talk.registers import read_answer, readable, request, unit_of
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry, FirstWords
-from humble_courier.domain.text import share_of_text
+from humble_courier.domain.text import Terminator, share_of_text
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.port.session import Session
 
 PATIENCE = 2.0  # times what the sheet gives for an answer: an adapter and a loaded computer add to it (common practice)
+ANSWER_MS = 1000  # for a device that no sheet knows (common practice)
 ANSWERS_WITHIN_S = 5.0  # what comes later than that after our words is said by itself (common practice)
 MOST_TEXT = 0.9  # share of printable characters below which an answer is garbled, however few errors came with it
 
@@ -95,23 +96,36 @@ def note_reply(evidence: Evidence, session: Session, i: int) -> None:
     evidence.reply = Reply(asked.text, utterance.text, asked.start, before.alike + 1 if before is not None and same else 1)
 
 
-def note_silence(evidence: Evidence, session: Session, sheet: DeviceEntry, now: float) -> None:
-    """Whether the word that was said last may still be answered, or has failed: no answer of the sheet came in its time.
+def note_silence(evidence: Evidence, session: Session, link: Link, now: float) -> None:
+    """Whether the words that were said last may still be answered, or have failed: no answer came in their time.
 
     Words that only prepare others may have an answer of any kind.
     """
-    asked = session.last_said
-    if asked is None or evidence.shown is not None:
+    asked, sheet = session.last_said, link.sheet
+    if asked is None or not asked.said or evidence.shown is not None:
+        evidence.silence, evidence.asking = None, ""
         return
-    late = now - asked.end >= PATIENCE * sheet.answer_ms / 1000 + session.pause_s
-    evidence.asking = "" if late else asked.text
-    if late:
-        newest = session.utterances[-1]
-        came = newest.who is Who.THEY and newest.end > asked.start
+    answer_ms = sheet.answer_ms if sheet is not None else ANSWER_MS
+    late = now - asked.end >= PATIENCE * answer_ms / 1000 + session.pause_s
+    newest = session.utterances[-1]
+    came = newest.who is Who.THEY and newest.end > asked.start
+    evidence.asking = "" if late or (came and not _proves(asked, sheet)) else asked.text
+    before, end = evidence.silence, Terminator.of(asked.data)
+    if came and before is not None and before.words == asked.text and before.end is not end:
+        evidence.end = end
+    evidence.silence = Silence(asked.text, end) if late and not came and asked.text else None if came else before
+    if late and sheet is not None:
         failed = [words.say for i, words in enumerate(sheet.first_words) if i == 0 or not came]
         evidence.unanswered |= {asked.text}.intersection(failed)
         if readable(sheet):
             evidence.unanswered |= {asked.data.hex()}
+
+
+def _proves(asked: Utterance, sheet: DeviceEntry | None) -> bool:
+    """Whether the answer to these words is what is waited for, and not just any answer."""
+    if sheet is None:
+        return False
+    return readable(sheet) or asked.text in [words.say for words in sheet.first_words if words.by == "device"]
 
 
 def _line(all_of_it: list[Utterance], i: int) -> str:

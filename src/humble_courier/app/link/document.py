@@ -90,6 +90,10 @@ class LinkDocument:
         """Whether there is a change to take back."""
         return bool(self._undo)
 
+    def found_out(self, end: str) -> None:
+        """How its lines end was found out: nothing that a person would want to take back."""
+        self._become(msgspec.structs.replace(self.model, end=end))
+
     def moved(self, address: str) -> None:
         """The same adapter is at another address now: nothing that a person would want to take back."""
         self._become(msgspec.structs.replace(self.model, address=address))

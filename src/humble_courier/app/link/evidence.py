@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from humble_courier.app.link.shown import Tally
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.domain.proven import Shown
+from humble_courier.domain.text import Terminator
 from humble_courier.protocols.spec import ProtocolSpec
 
 News = list[tuple[str, str]]
@@ -21,6 +22,14 @@ class Reply:
     alike: int
 
 
+@dataclass(frozen=True)
+class Silence:
+    """Words that had time enough, and nothing came; with the end they were sent with."""
+
+    words: str
+    end: Terminator
+
+
 @dataclass
 class Evidence:
     """Facts of this session; begun anew when the wiring, the settings or the port change."""
@@ -30,6 +39,8 @@ class Evidence:
     remedy: str = ""
     lost: bool = False  # it was open and vanished
     refusals: int = 0  # one after another
+    silence: Silence | None = None
+    end: Terminator | None = None  # with which words were answered that had brought nothing with another
     asking: str = ""  # what was said last, while its answer may still come
     unanswered: frozenset[str] = frozenset()  # first words that were said, and nothing came within their time
     heard: Traffic = Traffic.NOTHING

@@ -1,10 +1,11 @@
 """Headline and reason of the Port and Talk stages: the answer to the stage's question, as a sentence."""
 
-from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.evidence import Evidence, Silence
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import open_lines
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.domain.proven import ProofKind, Shown
+from humble_courier.domain.text import Terminator
 from humble_courier.port.port import OpenLines
 from humble_courier.port.session import Session
 
@@ -81,9 +82,22 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
         return "Something answers", reason
     if session.bytes_heard:
         return "Something arrives", f"{session.summary.capitalize()}."
+    if evidence.silence is not None:
+        return _silent(open_link, evidence.silence)
     if open_link.document.trace.findings:
         return "Silent", "The wiring has a fault: see the mark on the line. Nothing can arrive before that is mended."
     return "Silent so far", "Listening. A device that speaks only when asked stays silent until you arm and ask."
+
+
+def _silent(open_link: OpenLink, silence: Silence) -> tuple[str, str]:
+    link, ended = open_link.document.link, silence.end.spoken
+    headline = f"Nothing came after “{silence.words}” with {ended}"
+    if link.sheet is None:
+        return headline, "Try another end of the line, look at its power, or search for its settings."
+    wanted = Terminator(link.sheet.end)
+    if wanted is not silence.end:
+        return headline, f"Its sheet ends lines with {wanted.spoken}, and this was ended with {ended}."
+    return headline, f"{ended} is what its sheet says. It may want another end all the same, or be without power."
 
 
 def _proven(evidence: Evidence, shown: Shown, session: Session | None) -> tuple[str, str]:

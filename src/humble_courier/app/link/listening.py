@@ -34,8 +34,7 @@ def read(evidence: Evidence, session: Session, link: Link, now: float, catalog: 
         if utterance.who is Who.THEY and not utterance.looked_at and session.complete(utterance, now):
             utterance.looked_at = True
             news += _take(evidence, session, i, theirs, link, catalog)
-    if link.sheet is not None:
-        note_silence(evidence, session, link.sheet, now)
+    note_silence(evidence, session, link, now)
     return news
 
 

@@ -44,9 +44,8 @@ class LiveSession:
         """
         if link.computer_settings is None:
             raise BadInput("choose the settings of the computer's end first")
-        address, sheet = address_of(link), link.sheet
-        line_end = b"\r" if sheet is not None and sheet.end == "cr" else b"\n"
-        driver = start(address, link.computer_settings, open_lines(sheet), log, session, line_end)
+        line_end = b"\r" if link.end is Terminator.CR else b"\n"
+        driver = start(address_of(link), link.computer_settings, open_lines(link.sheet), log, session, line_end)
         self.open(driver, log)
 
     def open(self, driver: Driver, log: LineLog) -> None:

@@ -54,8 +54,8 @@ def words_step(sheet: DeviceEntry, evidence: Evidence, spoken: Collection[str]) 
     for _ in by_text:
         if wanted.after in by_text and wanted.after not in spoken:
             wanted = by_text[wanted.after]
-    if wanted.say == evidence.asking:
-        text = f"“{wanted.say}” is said. The answer may take {sheet.answer_ms / 1000:g} s, and an adapter adds to it."
+    if evidence.asking:
+        text = f"“{evidence.asking}” is said. The answer may take {sheet.answer_ms / 1000:g} s, and an adapter adds to it."
         return NextStep(text, "seconds", "Wait", Action.WAIT, stage=Stage.TALK)
     text = f"Say “{wanted.say}”: it {wanted.means}."
     return NextStep(text, "seconds", f"Say {wanted.say}", Action.SAY, words=wanted.say, stage=Stage.TALK)

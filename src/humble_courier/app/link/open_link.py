@@ -43,6 +43,7 @@ from humble_courier.domain.proven import Shown
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError, PortGone
 from humble_courier.port.session import Session
+from humble_courier.procedures.device_search.search import Found
 
 if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
     from humble_courier.records.store import Store
@@ -172,7 +173,7 @@ class OpenLink:
         """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""
         sheet = self.document.link.sheet
         words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
-        end = end or (Terminator(sheet.end) if sheet else Terminator.CR)
+        end = end or self.document.link.end or Terminator.CR
         self._held_back(f"Send “{text}”", words)
         self.live.say(text, end, words.means if words else "")
 
@@ -193,6 +194,24 @@ class OpenLink:
     def choose_unit(self, unit: int) -> None:
         """Which unit of the bus it is about. Raises BadInput for one that the sheet does not allow."""
         self.change(msgspec.structs.replace(self.document.model, unit=checked_unit(self.document.link.sheet, unit)))
+
+    def say_again(self, end: Terminator) -> None:
+        """The words that brought nothing, with another end. Raises BadInput where there are none."""
+        silence = self.evidence.silence
+        if silence is None:
+            raise BadInput("nothing was left without an answer")
+        self.say(silence.words, end)
+
+    def take_found(self, found: Found) -> None:
+        """Go on with what a search has found: port, settings of both ends, the end of lines, the unit."""
+        model = with_settings(self.document.model, computer=found.settings, device=found.settings)
+        ends = {one.spoken: one.value for one in Terminator}
+        self.change(
+            msgspec.structs.replace(
+                model, address=found.address, unit=found.unit if found.unit is not None else model.unit,
+                end=ends.get(found.end, model.end),
+            )
+        )  # fmt: skip
 
     def send_break(self) -> None:
         """Hold the line at space; raises BadInput while closed, listening only, or while the device starts up."""
@@ -255,6 +274,9 @@ class OpenLink:
             self.ledger.measured(subject, text, by="heard on the line")
             if subject == "identity" and link.computer_settings:
                 self.ledger.measured("both ways", summary_fact(link.computer_settings, session), by="heard on the line")
+        if self.evidence.end is not None and self.evidence.end is not link.end:
+            self.document.found_out(end=self.evidence.end.value)
+            self.ledger.measured("line end", f"Its lines end with {self.evidence.end.spoken}", by="it answered only then")
         refused = self.live.take_refusal()
         if refused is not None:
             raise refused

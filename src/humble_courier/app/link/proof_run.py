@@ -115,7 +115,7 @@ class ProofRun:
         step, sheet = first_words(self.link, self.evidence, live.said()), self.link.sheet
         if step.action is Action.SAY and sheet is not None:
             self.told(step.text)
-            live.say(step.words, Terminator(sheet.end), step.text)
+            live.say(step.words, self.link.end or Terminator.CR, step.text)
         elif step.action is Action.READ and sheet is not None:
             self.told(step.text)
             live.say_bytes(request(sheet, unit_of(sheet, self.link.model.unit)), step.text)

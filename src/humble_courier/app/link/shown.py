@@ -9,7 +9,7 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from humble_courier.app.talk.registers import Reading
+from humble_courier.app.talk.registers import UnitAnswer
 from humble_courier.domain.proven import Grade, ProofKind, Shown
 from humble_courier.protocols.spec import Check, Decoder, ProtocolSpec
 
@@ -77,7 +77,7 @@ def answered(words: str, identity: Mapping[str, str]) -> Shown:
     return Shown(ProofKind.ANSWERED, Grade.STRONG, f"it answered “{words}” as its sheet says", dict(identity))
 
 
-def registers(reading: Reading) -> Shown:
+def registers(reading: UnitAnswer) -> Shown:
     """Registers came with their check, or a refusal that only the unit itself can make."""
     identity = {"unit": str(reading.unit), **reading.values}
     if reading.refused:

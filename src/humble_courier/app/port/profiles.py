@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -109,10 +110,13 @@ def again(store: "Store", link_id: str, address: str) -> str | None:
         return address  # a device server: opening it tells
     ports = list_ports()
     profile = load_profile(store, link_id)
-    if profile is None:
-        return next((port.address for port in ports if port.address == address), None)
-    found, surely = profile.found(ports)
-    return found.address if found is not None and surely else None
+    found, surely = profile.found(ports) if profile is not None else (None, False)
+    if found is not None and surely:
+        return found.address
+    # A link in /dev/serial, a name that stays, a pty: none is in the list, and each is there where its file is.
+    listed = any(port.address == address for port in ports)
+    mine = profile is None or profile.vid is None
+    return address if (listed and mine) or (not listed and Path(address).exists()) else None
 
 
 class PortProfiles:

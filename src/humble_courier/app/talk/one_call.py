@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 from humble_courier.app.port.opening import start
 from humble_courier.app.talk.traffic import looks_like
+from humble_courier.app.talk.typed_words import Typed
 from humble_courier.domain.settings import Settings
-from humble_courier.domain.text import Terminator, printable
+from humble_courier.domain.text import printable
 from humble_courier.errors import NotArmed, PortGone
 from humble_courier.port.log import LineLog
 from humble_courier.protocols.lines import Expect
@@ -66,21 +67,20 @@ class Exchange:
 
 
 def say(
-    address: str, settings: Settings, text: str, end: Terminator, expect: str | None, armed: bool, timeout: float = 2.0,
-    log: LineLog | None = None,
+    address: str, settings: Settings, words: Typed, armed: bool, timeout: float = 2.0, log: LineLog | None = None
 ) -> Exchange:  # fmt: skip
-    """Send one line and wait for what is expected, or for any answer, or until the time-out, also where it is held off.
+    """Send words and wait for what is expected, or for any answer, or until the time-out, also where it is held off.
 
     Raises NotArmed where `armed` is not set: nothing is ever sent without it.
     """
     if not armed:
-        raise NotArmed(f"listening only: would send “{text}” and {end.spoken}", "Say --arm to send it")
-    wanted = Expect(expect) if expect else None
+        raise NotArmed(f"listening only: would send {words.spoken}", "Say --arm to send it")
+    data, wanted = words.octets, Expect(words.expect) if words.expect else None
     driver = start(address, settings, log=log)
     try:
-        driver.session.arm(f"may send “{text}”")
+        driver.session.arm(f"may send {words.spoken}")
         begun = time.monotonic()
-        sent = driver.say(text, end)
+        sent = driver.say_bytes(data)
         received, quiet_since, first = bytearray(), begun, None
         while (now := time.monotonic()) - begun < timeout:
             heard = driver.step().data

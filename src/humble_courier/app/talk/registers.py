@@ -25,7 +25,7 @@ _TABLES = {"holding": READ_HOLDING, "input": READ_INPUT}
 
 
 @dataclass(frozen=True)
-class Reading:
+class UnitAnswer:
     """What an answer says: `values` by name; `doubts` against it; `gateway`: it came from one, and not from the unit."""
 
     unit: int
@@ -71,7 +71,7 @@ def said(sheet: DeviceEntry, unit: int) -> str:
     return f"asks unit {unit} for {', '.join(r.name for r in _together(sheet))}; changes nothing"
 
 
-def read_answer(sheet: DeviceEntry, unit: int, data: bytes, catalog: Catalog) -> Reading | None:
+def read_answer(sheet: DeviceEntry, unit: int, data: bytes, catalog: Catalog) -> UnitAnswer | None:
     """The answer of a unit to that request; None where these bytes hold none."""
     decoder = spec_named(sheet.port.protocol).decoder(catalog)
     for event in [*decoder.feed(data), *decoder.end()]:
@@ -80,14 +80,14 @@ def read_answer(sheet: DeviceEntry, unit: int, data: bytes, catalog: Catalog) ->
     return None
 
 
-def _refused(unit: int, event: Event) -> Reading:
+def _refused(unit: int, event: Event) -> UnitAnswer:
     code = event.fields.get("code")
     if code in GATEWAY:
-        return Reading(unit, {}, gateway=GATEWAY[code])
-    return Reading(unit, {}, refused=event.why)
+        return UnitAnswer(unit, {}, gateway=GATEWAY[code])
+    return UnitAnswer(unit, {}, refused=event.why)
 
 
-def _values(sheet: DeviceEntry, unit: int, words: Sequence[int]) -> Reading:
+def _values(sheet: DeviceEntry, unit: int, words: Sequence[int]) -> UnitAnswer:
     asked = _together(sheet)
     values, doubts = {}, []
     for register in asked:
@@ -100,7 +100,7 @@ def _values(sheet: DeviceEntry, unit: int, words: Sequence[int]) -> Reading:
         low, high = register.lowest, register.highest
         if (low is not None and value < low) or (high is not None and value > high):
             doubts.append(f"{register.name} {values[register.name]} lies outside what the sheet allows")
-    return Reading(unit, values, tuple(doubts))
+    return UnitAnswer(unit, values, tuple(doubts))
 
 
 def _number(register: Register, words: Sequence[int]) -> float:

@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.app.talk.instruments import PY, Library
+from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Who
 from humble_courier.port.log import read_log
 from humble_courier.ui.window import Window
@@ -232,3 +233,36 @@ def test_a_unit_of_a_bus_is_chosen_and_read(window: Window, qtbot: QtBot) -> Non
     qtbot.mouseClick(page.read, LEFT)
     qtbot.waitUntil(lambda: "temperature -4 °C" in stage(window, Stage.TALK).headline.text(), timeout=10_000)
     assert place(window, "speech").place.title == "unit 3"
+
+
+def test_words_that_brought_nothing_are_said_again_with_another_end(window: Window, qtbot: QtBot) -> None:
+    """A device that nobody knows wants LF: it is found by one press, and the link remembers it."""
+    link, page = window.work.link, stage(window, Stage.TALK).listening
+    assert link is not None
+    with far_end(lambda data: b"OK 12\n" if data.endswith(b"VER?\n") else b"") as there:
+        link.change(msgspec.structs.replace(without_sheet(link), address=there.address))
+        window.go_to("speech")
+        qtbot.mouseClick(page.listen_button, LEFT)
+        window.toggle_arm()
+        page.words.setText("VER?")
+        qtbot.keyClick(page.words, Qt.Key.Key_Return)
+        assert not page.find_row.isVisible()
+        qtbot.waitUntil(page.find_row.isVisible, timeout=10_000)
+        assert stage(window, Stage.TALK).headline.text() == "Nothing came after “VER?” with CR"
+        assert [end.spoken for end, made in page.ends_tried.items() if made.isVisible()] == ["LF", "CR LF", "no terminator"]
+        qtbot.mouseClick(page.ends_tried[Terminator.LF], LEFT)
+        qtbot.waitUntil(page.right_button.isVisible, timeout=10_000)
+        assert not page.find_row.isVisible() and link.document.model.end == "lf"
+        assert any(fact.text == "Its lines end with LF" for fact in link.facts())
+        link.stop()
+
+
+def test_a_word_button_ends_its_words_as_the_sheet_says_whatever_stands_in_the_field(window: Window, qtbot: QtBot) -> None:
+    listening(window, qtbot)
+    page, link = stage(window, Stage.TALK).listening, window.work.link
+    assert link is not None
+    page.end.setCurrentIndex(page.end.findData("none"))
+    qtbot.mouseClick(page.word_buttons[0], LEFT)
+    qtbot.waitUntil(lambda: link.live.session is not None and link.live.session.last_said is not None, timeout=5000)
+    assert link.live.session is not None and link.live.session.last_said is not None
+    assert link.live.session.last_said.data == b"ID\r\n"

@@ -9,14 +9,13 @@ from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.link.headlines import talk_headline
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.stages import TalkPage
+from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.app.link.step import Action
 from humble_courier.app.talk import instruments, playing, search_space
 from humble_courier.app.talk.device_search import Search, SearchRun, wanted_here
 from humble_courier.app.talk.log_text import write_log_text
 from humble_courier.app.talk.registers import readable, said, unit_of
 from humble_courier.app.talk.typed_words import Typed
-from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.proven import ProofKind
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError
@@ -61,6 +60,8 @@ class TalkDesk(StageDesk):
         page.say_words.connect(lambda text, end: self.work.do(lambda: self.link().say(text, Terminator(end))))
         page.typed.connect(self._say_typed)
         page.stop_repeat.connect(lambda: self.work.do(self.link().live.stop_repeating))
+        page.again.connect(lambda end: self.work.do(lambda: self.link().say_again(Terminator(end))))
+        page.search_wanted.connect(lambda: self.work.go(Stage.TALK, TalkPage.FIND))
         page.read_unit.connect(lambda: self.work.do(self.link().read_registers))
         page.unit_chosen.connect(lambda unit: self.work.do(lambda: self.link().choose_unit(unit)))
         page.right.connect(lambda: self.work.do(self.link().mark_right))
@@ -131,8 +132,10 @@ class TalkDesk(StageDesk):
     def _show_listening(self, link: OpenLink) -> None:
         page, sheet, live = self.stage.listening, link.document.link.sheet, link.live
         self.stage.say(*talk_headline(link))
-        page.show_words(sheet.first_words if sheet else [], sheet.end if sheet else FIRST_OFFERED, live.armed)
+        page.show_words(sheet.first_words if sheet else [], link.document.link.end or FIRST_OFFERED, live.armed)
         self._show_unit(link)
+        silence = link.evidence.silence if live.armed else None
+        page.show_silence(silence.end if silence is not None else None, silence.words if silence is not None else "")
         self._show_state(link)
         self._show_lines(link)
         shown = live.search(self._searched) if self._searched else live.utterances()
@@ -257,7 +260,7 @@ class TalkDesk(StageDesk):
     def _adopt(self) -> None:
         link, found = self.link(), self.run.found if self.run is not None else None
         if found is not None:
-            link.change(with_settings(link.document.model, computer=found.settings))
+            link.take_found(found)
             self.stage.choose(TalkPage.LISTEN)
             link.listen()
 

@@ -1,5 +1,7 @@
 """Listen and say: the lines, the lanes, first words as buttons, and what a person types."""
 
+from functools import partial
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSpinBox, QVBoxLayout, QWidget
 
@@ -7,12 +9,14 @@ from humble_courier.app.talk.typed_words import Typed, Written
 from humble_courier.documents.device import FirstWords
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance
+from humble_courier.protocols.checks import CHECKS
 from humble_courier.ui.stages.talk.lamps import ActivityView, Lamps
 from humble_courier.ui.stages.talk.lanes import Lanes
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import ButtonGrid, button, clear, label
 from humble_courier.ui.widgets.flow import FlowRow
 
+AGAIN = (Terminator.CR, Terminator.LF, Terminator.CRLF, Terminator.NONE)
 EVERY = ("", "0.5", "1", "2", "5", "10", "60")  # seconds between repeats
 
 
@@ -30,6 +34,8 @@ class ListenPage(QWidget):
     read_unit = pyqtSignal()
     unit_chosen = pyqtSignal(int)
     right = pyqtSignal()
+    again = pyqtSignal(str)
+    search_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -56,6 +62,7 @@ class ListenPage(QWidget):
         column.addWidget(self.note)
         column.addLayout(self._words)
         column.addWidget(self._unit_row())
+        column.addWidget(self._silence_row())
         column.addWidget(self._typing())
         column.addWidget(self._more())
         self.word_buttons: list[QPushButton] = []
@@ -74,6 +81,24 @@ class ListenPage(QWidget):
         self._units = FlowRow([self.unit_label, self.unit, self.read, self.right_button])
         self._units.hide()
         return self._units
+
+    def _silence_row(self) -> FlowRow:
+        """After words that brought nothing: the same with another end, or the search."""
+        self.ends_tried: dict[Terminator, QPushButton] = {
+            end: button(end.spoken, "", partial(self.again.emit, end.value)) for end in AGAIN
+        }
+        self.search_button = button("Search for its settings", "", self.search_wanted.emit)
+        self.find_row = FlowRow([label("Say it again, ended with", "quiet"), *self.ends_tried.values(), self.search_button])
+        self.find_row.hide()
+        return self.find_row
+
+    def show_silence(self, ended: Terminator | None, words: str) -> None:
+        """Which end brought nothing (None: no words are without an answer)."""
+        for end, made in self.ends_tried.items():
+            made.setVisible(end is not ended)
+            made.setAccessibleName(f"Say {words} again, ended with {end.spoken}")
+        self.find_row.setVisible(ended is not None)
+        self.find_row.fit()
 
     def show_unit(self, unit: int | None, limits: tuple[int, int], tip: str, armed: bool, reply: str) -> None:
         """Which unit is asked (None: no bus), and the answer that waits for a judgement (empty: none)."""
@@ -118,23 +143,37 @@ class ListenPage(QWidget):
         self.every.setAccessibleName("Repeat every")
         for seconds in EVERY:
             self.every.addItem("once" if not seconds else f"every {seconds} s", seconds)
+        self.check = QComboBox()
+        self.check.setAccessibleName("Check behind the words")
+        self.check.addItem("no check", "")
+        for name in CHECKS:
+            self.check.addItem(name, name)
         self.halt = button("Stop repeating", "", self.stop_repeat.emit)
         self.break_button = button("Send a break", "", self.send_break.emit, "Ctrl+B")
         self.save = button("Log as text…", "", self.save_text.emit)
         self.halt.hide()
-        return FlowRow([self.pattern, self.every, self.halt, self.break_button, self.save], wide=(self.pattern,))
+        more = [self.pattern, self.every, self.check, self.halt, self.break_button, self.save]
+        return FlowRow(more, wide=(self.pattern,))
 
     def _typed(self) -> None:
         if self.words.text():
             written, end = Written(self.written.currentData()), Terminator(self.end.currentData())
             every, expect = self.every.currentData(), self.pattern.text()
-            self.typed.emit(Typed(self.words.text(), written, end, every, expect))
+            self.typed.emit(Typed(self.words.text(), written, end, every, expect, self.check.currentData()))
 
     def show_state(self, listening: bool, armed: bool, repeating: bool, note: str) -> None:
         """Show which acts are open; `note`: what is wrong with the log, or what is waited for."""
         self.listen_button.setVisible(not listening)
         self.stop_button.setVisible(listening)
-        for widget in (self.words, self.written, self.break_button, self.pattern, self.every, *self.word_buttons):
+        for widget in (
+            self.words,
+            self.written,
+            self.break_button,
+            self.pattern,
+            self.every,
+            self.check,
+            *self.word_buttons,
+        ):
             widget.setEnabled(armed)
         self.halt.setVisible(repeating)
         if note != self.note.text():
@@ -142,7 +181,7 @@ class ListenPage(QWidget):
             self.note.setVisible(bool(note))
 
     def show_words(self, words: list[FirstWords], end: str, armed: bool) -> None:
-        """Offer the first words of the sheet, each with its meaning."""
+        """Offer the first words of the sheet, each with its meaning; they end with `end`, whatever the field says."""
         if self._shown_words == (words, end):
             return
         self._shown_words = (words, end)
@@ -154,7 +193,7 @@ class ListenPage(QWidget):
             made = button(f"{one.say}  {key}\n{one.means.partition(';')[0]}", "", None)
             made.setShortcut(key)
             made.setToolTip(one.means)
-            made.clicked.connect(lambda _=False, say=one.say: self.say_words.emit(say, self.end.currentData()))
+            made.clicked.connect(lambda _=False, say=one.say: self.say_words.emit(say, end))
             made.setEnabled(armed)
             made_buttons.append(made)
         self.word_buttons = made_buttons
