@@ -48,7 +48,8 @@ PATIENCE_S = 40
 
 
 def begun(device: str, catalog: Catalog) -> LinkModel:
-    pace = 2 if device == "snow-carrier" else 20  # a bus at full speed is all that a computer can simulate
+    # A bus at full speed is all that a computer can simulate; at 110 bit/s a tape takes its time.
+    pace = {"snow-carrier": 2, "tape-recorder": 20}.get(device, 8)
     address = f"sim://bench/{device}?power=on&pace={pace}"
     if device not in MADE:
         return new_link(device, ["usb-rs232"], address, catalog)

@@ -113,7 +113,11 @@ def note_silence(evidence: Evidence, session: Session, link: Link, now: float) -
     before, end = evidence.silence, Terminator.of(asked.data)
     if came and before is not None and before.words == asked.text and before.end is not end:
         evidence.end = end
-    evidence.silence = Silence(asked.text, end) if late and not came and asked.text else None if came else before
+    if came:
+        evidence.silence = None
+    elif late and asked.text:
+        tried = before.tried if before is not None and before.words == asked.text else frozenset()
+        evidence.silence = Silence(asked.text, end, tried | {end})
     if late and sheet is not None:
         failed = [words.say for i, words in enumerate(sheet.first_words) if i == 0 or not came]
         evidence.unanswered |= {asked.text}.intersection(failed)

@@ -24,10 +24,11 @@ class Reply:
 
 @dataclass(frozen=True)
 class Silence:
-    """Words that had time enough, and nothing came; with the end they were sent with."""
+    """Words that had time enough, and nothing came; with the end they were sent with, and all that were tried so."""
 
     words: str
     end: Terminator
+    tried: frozenset[Terminator] = frozenset()
 
 
 @dataclass

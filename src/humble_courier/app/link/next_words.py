@@ -2,22 +2,36 @@
 
 from collections.abc import Collection
 
-from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.evidence import Evidence, Silence
 from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.talk.registers import readable, request, said, unit_of
 from humble_courier.catalog.links import Link
 from humble_courier.documents.device import DeviceEntry
+from humble_courier.domain.text import Terminator
+
+USUAL_ENDS = (Terminator.CR, Terminator.LF, Terminator.CRLF)  # in the order in which they are met (common practice)
 
 
 def first_words(link: Link, evidence: Evidence, spoken: Collection[str]) -> NextStep:
     """The next words to a device that may be spoken to; `spoken`: what we have said in this session."""
     if link.sheet is not None and readable(link.sheet):
         return _registers(link.sheet, unit_of(link.sheet, link.model.unit), evidence)
+    if (link.sheet is None or not link.sheet.first_words) and evidence.silence is not None:
+        return _again(evidence.silence)
     if link.sheet is None or not link.sheet.first_words:
         text = "Type the words that the manual gives. They are sent as you see them."
         return NextStep(text, "1 minute", "Type", Action.TYPE, stage=Stage.TALK, page=TalkPage.LISTEN)
     return words_step(link.sheet, evidence, spoken)
+
+
+def _again(silence: Silence) -> NextStep:
+    left = next((end for end in USUAL_ENDS if end not in silence.tried), None)
+    if left is None:
+        text = f"“{silence.words}” brought nothing with any usual end. Look at its power, then search for its settings."
+        return NextStep(text, "minutes", "Search for it", Action.FIND, stage=Stage.TALK, page=TalkPage.FIND)
+    text = f"“{silence.words}” brought nothing with {silence.end.spoken}. Quickest is to try another end: {left.spoken}."
+    return NextStep(text, "seconds", f"Say it with {left.spoken}", Action.AGAIN, end=left, stage=Stage.TALK)
 
 
 def _registers(sheet: DeviceEntry, unit: int, evidence: Evidence) -> NextStep:

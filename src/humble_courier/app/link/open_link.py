@@ -354,6 +354,7 @@ class OpenLink:
             Action.KEEP_PROOF: self.keep_proof,
             Action.MARK: self.mark_right,
             Action.READ: self.read_registers,
+            Action.AGAIN: lambda: self.say_again(step.end or Terminator.CR),
             Action.SAY: lambda: self.say(step.words),
             Action.CHAIN: lambda: self.change(step.chain or self.document.model),
             Action.SETTINGS: lambda: self.change(with_settings(self.document.model, computer=step.settings)),

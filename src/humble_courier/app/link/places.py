@@ -43,7 +43,8 @@ def _state(id_: str, blamed: dict[str, str], proven: bool, else_word: str) -> tu
 
 def _port(link: Link, evidence: Evidence, simulated: bool) -> Place:
     address = link.address or ""
-    title = address.removeprefix("/dev/").partition("?")[0].rpartition("/")[2] if address else "no port"
+    path = address.removeprefix("/dev/").partition("?")[0]
+    title = (path if path.startswith("pts/") else path.rpartition("/")[2]) if address else "no port"
     subtitle = "simulated" if simulated else address.partition("?")[0]
     if not address:
         state, word = State.UNKNOWN, "choose one"

@@ -6,6 +6,7 @@ from enum import StrEnum
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.documents.link import LinkModel
 from humble_courier.domain.settings import Settings
+from humble_courier.domain.text import Terminator
 
 
 class Action(StrEnum):
@@ -24,6 +25,7 @@ class Action(StrEnum):
     PAPER = "paper"
     PREPARE = "prepare"
     MARK = "mark"
+    AGAIN = "again"
     READ = "read"
     LOOK_PORT = "look-port"
     FIND = "find"
@@ -32,7 +34,7 @@ class Action(StrEnum):
 
 @dataclass(frozen=True)
 class NextStep:
-    """`button`: what stands on it; `chain`, `settings`, `words` with the actions that take one.
+    """`button`: what stands on it; `chain`, `settings`, `words`, `end` with the actions that take one.
 
     `stage` and `page`: where the work goes on; None stays where the person is.
     """
@@ -44,5 +46,6 @@ class NextStep:
     chain: LinkModel | None = None
     settings: Settings | None = None
     words: str = ""
+    end: Terminator | None = None
     stage: Stage | None = None
     page: WirePage | SettingsPage | TalkPage | None = None

@@ -250,6 +250,7 @@ def test_words_that_brought_nothing_are_said_again_with_another_end(window: Wind
         qtbot.waitUntil(page.find_row.isVisible, timeout=10_000)
         assert stage(window, Stage.TALK).headline.text() == "Nothing came after “VER?” with CR"
         assert [end.spoken for end, made in page.ends_tried.items() if made.isVisible()] == ["LF", "CR LF", "no terminator"]
+        assert link.next_step().button == "Say it with LF"
         qtbot.mouseClick(page.ends_tried[Terminator.LF], LEFT)
         qtbot.waitUntil(page.right_button.isVisible, timeout=10_000)
         assert not page.find_row.isVisible() and link.document.model.end == "lf"
