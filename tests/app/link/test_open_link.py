@@ -17,6 +17,7 @@ from humble_courier.app.link.next_words import words_step
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, place_of
 from humble_courier.app.link.step import Action
+from humble_courier.app.port.opening import address_of
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.settings.first_line import comparison
 from humble_courier.app.talk.typed_words import Typed
@@ -30,6 +31,7 @@ from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput
 from humble_courier.port.session import Session
+from humble_courier.procedures.device_search.search import Found
 from humble_courier.records.store import Store
 from humble_courier.wiring.trace import Verdict
 from tests.conftest import untick, until
@@ -320,3 +322,14 @@ def test_a_port_that_is_refused_again_is_looked_at(link: OpenLink) -> None:
         link.listen()
         actions.append(link.next_step().action)
     assert actions == [Action.LISTEN, Action.LOOK_PORT, Action.LOOK_PORT]
+
+
+def test_what_a_search_has_found_is_taken_whole(link: OpenLink) -> None:
+    here = link.document.link
+    at = Settings.parse("9600,8N1")
+    link.take_found(Found(address_of(here), at, "modbus-rtu", 7, "unit 7 answers", "CR LF"))
+    model = link.document.model
+    assert (model.unit, model.end, model.address) == (7, "crlf", here.address)  # the bench behind a simulated port stays out
+    assert link.document.link.computer_settings == link.document.link.device_settings == at
+    link.take_found(Found("/dev/ttyUSB7", at, "text", None, "OK"))
+    assert (link.document.model.address, link.document.model.unit, link.document.model.end) == ("/dev/ttyUSB7", 7, "crlf")

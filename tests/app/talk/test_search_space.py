@@ -1,11 +1,12 @@
 """A search in pictures and words, for each way in which it can end."""
 
+import msgspec
 import pytest
 
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.proof import make_proof
-from humble_courier.app.talk.device_search import finder, search, wanted_here
+from humble_courier.app.talk.device_search import find, finder, search, wanted_here
 from humble_courier.app.talk.search_space import cells, counted, row_of, spoken, told
 from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
@@ -94,3 +95,15 @@ def test_a_search_is_laid_out_once() -> None:
     wanted = search(["p"], CATALOG, armed=True)
     assert not wanted.laid_out and wanted.lay_out() is wanted and wanted.laid_out
     assert wanted.spaces is wanted.spaces
+
+
+def test_an_end_of_lines_that_the_sheet_has_wrong_is_found_all_the_same() -> None:
+    sheet = msgspec.structs.replace(CATALOG.device("mesh-module"), end="cr")
+    _, what = find(search(["sim://bench/mesh-module?power=on&pace=5"], CATALOG, sheet, armed=True))
+    assert what is not None and what.end == "LF" and what.settings.rate == 38400
+
+
+def test_an_unarmed_search_that_hears_nothing_says_how_to_go_on() -> None:
+    found, what = find(search(["sim://bench/mesh-module?power=on&pace=5"], CATALOG, None))
+    assert what is None and told(found, running=False)[0] == "Nothing speaks by itself"
+    assert "Allow sending" in told(found, running=False)[1]

@@ -6,7 +6,6 @@ The window shows this. `poll` takes in what the session brought; `due_s` says wh
 import time
 from collections.abc import Callable
 from dataclasses import replace
-from math import ceil
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -14,27 +13,24 @@ import msgspec
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence
-from humble_courier.app.link.guard import Guard
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.listening import read, summary_fact
 from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.next_step import next_step
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
-from humble_courier.app.link.shown import marked
+from humble_courier.app.link.speaking import Speaking
 from humble_courier.app.link.stages import Place
 from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.port.opening import address_of
 from humble_courier.app.port.profiles import PortProfiles
-from humble_courier.app.prepare.sheet_acts import SheetAct, acts, own_acts
+from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.settings.kept_plans import KeptPlans
 from humble_courier.app.talk.line_logs import LineLog, new_log
-from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.proving import answered_here
-from humble_courier.app.talk.registers import checked_unit, readable, request, said, unit_of
+from humble_courier.app.talk.registers import checked_unit
 from humble_courier.app.talk.traffic import Traffic
-from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
-from humble_courier.documents.device import FirstWords
 from humble_courier.documents.link import LinkModel
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.documents.records import Proof
@@ -53,13 +49,14 @@ LOOK_EVERY_S = 1.0  # for an adapter that was pulled
 SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
 
 
-class OpenLink:
+class OpenLink(Speaking):
     """One link being worked on. `changed` is called, from any thread, when the session heard or said something."""
 
     def __init__(
         self, catalog: Catalog, store: "Store", link_id: str, bag: Bag | None = None,
         changed: Callable[[], None] = lambda: None,
     ) -> None:  # fmt: skip
+        super().__init__()
         self.catalog, self._store = catalog, store
         self.document = LinkDocument(catalog, store, link_id)
         self.ledger = FactLedger(store, link_id)
@@ -72,7 +69,6 @@ class OpenLink:
         self._looked_at = 0.0
         self._alarms = 0
         self._waited: tuple[object, ...] = ()
-        self._guard, self._acts_passed = Guard(), False
         self._step: tuple[object, NextStep] | None = None
         self._begin_anew()
         if not store.read_only:
@@ -106,6 +102,23 @@ class OpenLink:
     def change(self, model: LinkModel) -> None:
         """Take another version of the link. Raises BadInput; then nothing changed."""
         self._changing(lambda: self.document.change(model))
+
+    def choose_unit(self, unit: int) -> None:
+        """Which unit of the bus it is about. Raises BadInput for one that the sheet does not allow."""
+        self.change(msgspec.structs.replace(self.document.model, unit=checked_unit(self.document.link.sheet, unit)))
+
+    def take_found(self, found: Found) -> None:
+        """Go on with what a search has found: port, settings of both ends, the end of lines, the unit."""
+        model = with_settings(self.document.model, computer=found.settings, device=found.settings)
+        ends = {one.spoken: one.value for one in Terminator}
+        here = self.document.link  # a simulated port is searched with its bench behind its name
+        address = here.address if here.address and found.address == address_of(here) else found.address
+        self.change(
+            msgspec.structs.replace(
+                model, address=address, unit=found.unit if found.unit is not None else model.unit,
+                end=ends.get(found.end, model.end),
+            )
+        )  # fmt: skip
 
     def undo(self) -> bool:
         """Take the last change back; False where there is none."""
@@ -154,103 +167,6 @@ class OpenLink:
         """Close the port and disarm."""
         self._lost = False
         self.live.close()
-
-    def arm(self) -> str:
-        """Allow first words; returns the sentence that says what may be sent. Raises BadInput while the port is closed.
-
-        Acts of the sheet that are not ticked are named once for each link; a second press arms all the same.
-        """
-        sheet, undone = self.document.link.sheet, self.undone()
-        if undone and self.live.listening and not self._acts_passed:
-            more = f" and {len(undone) - 1} more" if len(undone) > 1 else ""
-            self._guard.ask("Arm", f"not ticked under Prepare: {undone[0].act}{more}")
-            self._acts_passed = True
-        what = "first words and what you type" if sheet and sheet.first_words else "what you type"
-        self.live.arm(what)
-        return what
-
-    def say(self, text: str, end: Terminator | None = None) -> None:
-        """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""
-        sheet = self.document.link.sheet
-        words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
-        end = end or self.document.link.end or Terminator.CR
-        self._held_back(f"Send “{text}”", words)
-        self.live.say(text, end, words.means if words else "")
-
-    def say_typed(self, typed: Typed) -> None:
-        """Say what was typed; raises BadInput while closed, listening only, or while the device starts up."""
-        self._held_back(f"Send “{typed.words}”")
-        self.live.say_typed(typed)
-
-    def read_registers(self) -> None:
-        """Ask the unit for the registers that its sheet names; raises BadInput while closed, or where it names none."""
-        sheet = self.document.link.sheet
-        if sheet is None or not readable(sheet):
-            raise BadInput("the sheet of this device names no registers")
-        unit = unit_of(sheet, self.document.model.unit)
-        self._held_back(f"Read unit {unit}")
-        self.live.say_bytes(request(sheet, unit), said(sheet, unit))
-
-    def choose_unit(self, unit: int) -> None:
-        """Which unit of the bus it is about. Raises BadInput for one that the sheet does not allow."""
-        self.change(msgspec.structs.replace(self.document.model, unit=checked_unit(self.document.link.sheet, unit)))
-
-    def say_again(self, end: Terminator) -> None:
-        """The words that brought nothing, with another end. Raises BadInput where there are none."""
-        silence = self.evidence.silence
-        if silence is None:
-            raise BadInput("nothing was left without an answer")
-        self.say(silence.words, end)
-
-    def take_found(self, found: Found) -> None:
-        """Go on with what a search has found: port, settings of both ends, the end of lines, the unit."""
-        model = with_settings(self.document.model, computer=found.settings, device=found.settings)
-        ends = {one.spoken: one.value for one in Terminator}
-        self.change(
-            msgspec.structs.replace(
-                model, address=found.address, unit=found.unit if found.unit is not None else model.unit,
-                end=ends.get(found.end, model.end),
-            )
-        )  # fmt: skip
-
-    def send_break(self) -> None:
-        """Hold the line at space; raises BadInput while closed, listening only, or while the device starts up."""
-        self._held_back("Send the break")
-        self.live.send_break()
-
-    def play(self, playing: Playing) -> None:
-        """Say whatever is due of it; raises BadInput while the device starts up."""
-        self._held_back("Talk")
-        self.live.play(playing)
-
-    @property
-    def ready_in_s(self) -> int:
-        """Whole seconds until the device may be spoken to, as its sheet says; 0 once it may."""
-        return ceil(self.evidence.ready_in_s(time.time()))
-
-    def undone(self) -> list[SheetAct]:
-        """What the sheet wants done before the first words, and nobody has ticked."""
-        sheet = self.document.link.sheet
-        wanted = own_acts(sheet, self.catalog.cautions) if sheet is not None else []
-        done = self.ledger.ticked() if wanted else set()
-        return [act for act in wanted if act.id not in done]
-
-    def _held_back(self, press: str, words: FirstWords | None = None) -> None:
-        """A device that starts up is sent nothing, and words keep their order, unless a second press means it."""
-        wait = self.ready_in_s
-        why = f"it is starting up, ready in {wait} s: what is sent now may stop it" if wait else ""
-        if not why and words is not None and words.after and words.after not in self.live.said():
-            why = f"its sheet wants “{words.after}” said before"
-        self._guard.ask(press, why if self.live.armed else "")
-
-    def set_line(self, name: str, on: bool) -> None:
-        """Set DTR or RTS by hand; raises BadInput where the sheet says that it stays low, and while closed."""
-        sheet, lines = self.document.link.sheet, self.live.lines()
-        wanted = getattr(sheet.lines_at_open, name.lower()) if sheet else "any"
-        if on and wanted == "low":
-            raise BadInput(f"the sheet of this device says that {name} stays low: it keys or resets")
-        dtr, rts = (on, bool(lines.rts)) if name == "DTR" else (bool(lines.dtr), on)
-        self.live.set_lines(dtr, rts)
 
     def poll(self) -> bool:
         """Take in what the session brought; True where something new is known. Call from one thread only.
@@ -363,16 +279,6 @@ class OpenLink:
         if act is not None:
             act()
         return act is not None
-
-    def mark_right(self) -> None:
-        """The person calls the newest answer to typed words right. Raises BadInput where there is none."""
-        reply = self.evidence.reply
-        if reply is None:
-            raise BadInput("there is no answer to call right: say something first")
-        made = marked(reply.words, reply.answer, reply.alike)
-        if made.outranks(self.evidence.shown):
-            self.evidence.shown, self.evidence.proof_kept = made, False
-        self.ledger.observed("answer", f"“{reply.words}” is answered “{reply.answer}”", "called right by you")
 
     def tick(self, id_: str, done: bool) -> None:
         """Note that an act of the device sheet is done, or is not after all."""

@@ -144,8 +144,9 @@ def _words(spec: ProtocolSpec | None, sheet: DeviceEntry | None, low: int, high:
         return of_protocol(spec, low, high)
     if sheet is not None and sheet.first_words:
         wait = max(SHORTEST_WAIT_S, PATIENCE * sheet.answer_ms / 1000)
-        end = Terminator(sheet.end).octets or None
-        return (Words(sheet.first_words[0].say.encode("ascii"), end, wait),)
+        say, end = sheet.first_words[0].say.encode("ascii"), Terminator(sheet.end).octets or None
+        doubted = () if end is None else (Words(say, None, wait),)  # a sheet may be wrong about the end of a line
+        return (Words(say, end, wait), *doubted)
     return (*of_protocol(TEXT, low, high), *of_protocol(MODBUS_RTU, low, high))
 
 

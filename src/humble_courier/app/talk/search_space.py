@@ -99,5 +99,7 @@ def told(search: DeviceSearch, running: bool) -> tuple[str, str]:
         )
     if not search.ends:
         return "The search was stopped", f"{search.left:.0%} is not excluded yet; it goes on where it was."
+    if all(end is SearchEnd.STOPPED for end, _ in search.ends.values()):
+        return "Nothing speaks by itself", "Nothing was asked yet. Allow sending for this search, and it asks."
     words = [f"{address.partition('?')[0]}: {ENDED[end]}" for address, (end, _) in search.ends.items()]
     return "Not found", f"{'; '.join(words)}. {counted(len(search.tried), 'trial')}."

@@ -1,0 +1,124 @@
+"""What is said to the device of a link, and when it may be: the sheet's acts and its time to start come first."""
+
+import time
+from math import ceil
+
+from humble_courier.app.link.document import LinkDocument
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.guard import Guard
+from humble_courier.app.link.ledger import FactLedger
+from humble_courier.app.link.live_session import LiveSession
+from humble_courier.app.link.shown import marked
+from humble_courier.app.prepare.sheet_acts import SheetAct, own_acts
+from humble_courier.app.talk.playing import Playing
+from humble_courier.app.talk.registers import readable, request, said, unit_of
+from humble_courier.app.talk.typed_words import Typed
+from humble_courier.catalog.load import Catalog
+from humble_courier.documents.device import FirstWords
+from humble_courier.domain.text import Terminator
+from humble_courier.errors import BadInput
+
+
+class Speaking:
+    """The part of an open link that speaks. Words go out under the permit of the live session only."""
+
+    catalog: Catalog
+    document: LinkDocument
+    ledger: FactLedger
+    live: LiveSession
+    evidence: Evidence
+
+    def __init__(self) -> None:
+        self._guard, self._acts_passed = Guard(), False
+
+    def arm(self) -> str:
+        """Allow first words; returns the sentence that says what may be sent. Raises BadInput while the port is closed.
+
+        Acts of the sheet that are not ticked are named once for each link; a second press arms all the same.
+        """
+        sheet, undone = self.document.link.sheet, self.undone()
+        if undone and self.live.listening and not self._acts_passed:
+            more = f" and {len(undone) - 1} more" if len(undone) > 1 else ""
+            self._guard.ask("Arm", f"not ticked under Prepare: {undone[0].act}{more}")
+            self._acts_passed = True
+        what = "first words and what you type" if sheet and sheet.first_words else "what you type"
+        self.live.arm(what)
+        return what
+
+    def say(self, text: str, end: Terminator | None = None) -> None:
+        """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""
+        sheet = self.document.link.sheet
+        words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
+        end = end or self.document.link.end or Terminator.CR
+        self._held_back(f"Send “{text}”", words)
+        self.live.say(text, end, words.means if words else "")
+
+    def say_typed(self, typed: Typed) -> None:
+        """Say what was typed; raises BadInput while closed, listening only, or while the device starts up."""
+        self._held_back(f"Send “{typed.words}”")
+        self.live.say_typed(typed)
+
+    def read_registers(self) -> None:
+        """Ask the unit for the registers that its sheet names; raises BadInput while closed, or where it names none."""
+        sheet = self.document.link.sheet
+        if sheet is None or not readable(sheet):
+            raise BadInput("the sheet of this device names no registers")
+        unit = unit_of(sheet, self.document.model.unit)
+        self._held_back(f"Read unit {unit}")
+        self.live.say_bytes(request(sheet, unit), said(sheet, unit))
+
+    def say_again(self, end: Terminator) -> None:
+        """The words that brought nothing, with another end. Raises BadInput where there are none."""
+        silence = self.evidence.silence
+        if silence is None:
+            raise BadInput("nothing was left without an answer")
+        self.say(silence.words, end)
+
+    def send_break(self) -> None:
+        """Hold the line at space; raises BadInput while closed, listening only, or while the device starts up."""
+        self._held_back("Send the break")
+        self.live.send_break()
+
+    def play(self, playing: Playing) -> None:
+        """Say whatever is due of it; raises BadInput while the device starts up."""
+        self._held_back("Talk")
+        self.live.play(playing)
+
+    @property
+    def ready_in_s(self) -> int:
+        """Whole seconds until the device may be spoken to, as its sheet says; 0 once it may."""
+        return ceil(self.evidence.ready_in_s(time.time()))
+
+    def undone(self) -> list[SheetAct]:
+        """What the sheet wants done before the first words, and nobody has ticked."""
+        sheet = self.document.link.sheet
+        wanted = own_acts(sheet, self.catalog.cautions) if sheet is not None else []
+        done = self.ledger.ticked() if wanted else set()
+        return [act for act in wanted if act.id not in done]
+
+    def _held_back(self, press: str, words: FirstWords | None = None) -> None:
+        """A device that starts up is sent nothing, and words keep their order, unless a second press means it."""
+        wait = self.ready_in_s
+        why = f"it is starting up, ready in {wait} s: what is sent now may stop it" if wait else ""
+        if not why and words is not None and words.after and words.after not in self.live.said():
+            why = f"its sheet wants “{words.after}” said before"
+        self._guard.ask(press, why if self.live.armed else "")
+
+    def set_line(self, name: str, on: bool) -> None:
+        """Set DTR or RTS by hand; raises BadInput where the sheet says that it stays low, and while closed."""
+        sheet, lines = self.document.link.sheet, self.live.lines()
+        wanted = getattr(sheet.lines_at_open, name.lower()) if sheet else "any"
+        if on and wanted == "low":
+            raise BadInput(f"the sheet of this device says that {name} stays low: it keys or resets")
+        dtr, rts = (on, bool(lines.rts)) if name == "DTR" else (bool(lines.dtr), on)
+        self.live.set_lines(dtr, rts)
+
+    def mark_right(self) -> None:
+        """The person calls the newest answer to typed words right. Raises BadInput where there is none."""
+        reply = self.evidence.reply
+        if reply is None:
+            raise BadInput("there is no answer to call right: say something first")
+        made = marked(reply.words, reply.answer, reply.alike)
+        if made.outranks(self.evidence.shown):
+            self.evidence.shown, self.evidence.proof_kept = made, False
+        self.ledger.observed("answer", f"“{reply.words}” is answered “{reply.answer}”", "called right by you")
