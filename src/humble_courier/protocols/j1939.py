@@ -179,6 +179,7 @@ def awake(decoder: J1939, _events: Sequence[Event], facts: Facts) -> list[str]:
 SPEC = ProtocolSpec(
     id="j1939",
     name="J1939 through an ASCII CAN adapter",
+    text=True,
     check=Check.SURE,
     decoder=lambda facts: J1939(facts.names("j1939-groups"), facts.names("j1939-controllers")),
     proves="groups come from the vehicle's bus: the adapter's rate, the bus's rate and the pair are right",

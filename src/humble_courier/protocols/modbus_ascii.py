@@ -62,6 +62,7 @@ def first_words(low: int, high: int) -> tuple[Line, ...]:
 SPEC = ProtocolSpec(
     id="modbus-ascii",
     name="Modbus ASCII",
+    text=True,
     check=Check.WEAK,
     decoder=of_cut(ascii_line),
     proves="a unit has answered a request with a longitudinal check: rate, frame, wiring and address are right",

@@ -104,6 +104,7 @@ def alternates(_decoder: object, events: Sequence[Event], facts: Facts) -> list[
 SPEC = ProtocolSpec(
     id="nmea-0183",
     name="NMEA 0183",
+    text=True,
     check=Check.SURE,
     decoder=of_cut(cut),
     proves="sentences come with the right checksum: rate, frame and the conductor from the talker are right",

@@ -88,6 +88,7 @@ def sentence(event: Event) -> str:
 SPEC = ProtocolSpec(
     id="scpi",
     name="SCPI instrument",
+    text=True,
     check=Check.NONE,
     decoder=of_cut(scpi),
     proves="the instrument has told who it is: rate, frame, handshake and both conductors are right",

@@ -88,6 +88,7 @@ def cut(buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
 SPEC = ProtocolSpec(
     id="can-ascii",
     name="CAN through an ASCII adapter",
+    text=True,
     check=Check.WEAK,
     decoder=of_cut(cut),
     proves="frames come from the bus: the adapter's rate, the bus's rate and the pair are right",

@@ -101,9 +101,9 @@ def no_summary(_decoder: Decoder, _events: Sequence[Event], _facts: Facts) -> li
 class ProtocolSpec:
     """A protocol. `guess`: its place in the order in which protocols are guessed, None where it is never.
 
-    `proves`: what a clean exchange proves, as a sentence. `aside`: kinds of events that are no evidence for it. `timed`: a
-    decoder that cuts by silence, for logs. `speaker`: who says a message, by the name in it. `framed`: what goes over
-    the line for some data.
+    `text`: all of it is printable. `proves`: what a clean exchange proves, as a sentence. `aside`: kinds of events that are
+    no evidence for it. `timed`: a decoder that cuts by silence, for logs. `speaker`: who says a message, by the name in it.
+    `framed`: what goes over the line for some data.
     """
 
     id: str
@@ -112,6 +112,7 @@ class ProtocolSpec:
     decoder: Callable[[Facts], Decoder]
     proves: str
     guess: int | None = None
+    text: bool = False
     aside: frozenset[str] = frozenset(NO_NEWS)
     sentence: Callable[[Event], str] = plainly
     speaker: Callable[[Event], str] = nobody

@@ -42,6 +42,7 @@ WHO_ARE_YOU = b"*IDN?"  # IEEE 488.2: asks who it is; a device that does not kno
 SPEC = ProtocolSpec(
     id="text",
     name="lines of text",
+    text=True,
     check=Check.NONE,
     decoder=of_cut(line),
     proves="clean text came as an answer: rate, frame and both conductors are right",

@@ -10,6 +10,7 @@ from humble_courier.app.link.listening import read
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.shown import answered, marked
 from humble_courier.app.link.step import Action
+from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.base import ConnectorModel
 from humble_courier.documents.link import LinkModel, LinkPort
@@ -140,3 +141,14 @@ def test_what_answers_although_the_drawing_says_it_cannot_puts_the_drawing_in_do
     doubted = [place for place in link.places() if place.word == "drawn wrong"]
     assert doubted and all(place.state is State.ASSUMED for place in doubted)
     assert any(fact.text.startswith("The drawing is wrong somewhere") and fact.holds for fact in link.facts())
+
+
+def test_what_comes_without_errors_and_is_no_text_is_garbled_where_the_device_says_text(
+    link: OpenLink, catalog: Catalog
+) -> None:
+    """7E1 heard as 8N1: no error, and every other character has its top bit set."""
+    line = bytes(byte | (0x80 if byte.bit_count() % 2 else 0) for byte in b"LEVEL LOGGER FW 3.1 READY\r\n")
+    garbled = listened(link, catalog, "gauge-logger", [line] * 3)
+    assert garbled.heard is Traffic.WRONG_SETTINGS and garbled.shown is None
+    assert listened(link, catalog, "snow-pillow", [line] * 3).heard is Traffic.BINARY  # there it may be what it is
+    assert listened(link, catalog, "gauge-logger", [b"LEVEL LOGGER FW 3.1 READY\r\n"] * 3).heard is Traffic.TEXT

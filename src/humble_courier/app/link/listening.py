@@ -11,7 +11,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.domain.settings import Parity, Settings
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.port.session import Session
-from humble_courier.protocols.registry import looks_spoken
+from humble_courier.protocols.registry import all_specs, looks_spoken
 from humble_courier.protocols.spec import ProtocolSpec
 from humble_courier.protocols.text import SPEC as TEXT
 
@@ -75,13 +75,17 @@ def _tell(evidence: Evidence, session: Session, i: int, spec: ProtocolSpec | Non
 
 def _look(evidence: Evidence, session: Session, theirs: list[Utterance], link: Link) -> News:
     look = looks_like(b"".join(u.said for u in theirs), sum(u.doubtful for u in theirs))
+    spoken = all_specs().get(link.sheet.port.protocol) if link.sheet is not None else None
+    if look is Traffic.BINARY and spoken is not None and spoken.text:
+        look = Traffic.WRONG_SETTINGS  # no error came with it, and yet it is not what this device says
     if look is Traffic.WRONG_SETTINGS and session.bytes_heard >= 2 * evidence.judged_at:
         evidence.judged_at, evidence.likelier = session.bytes_heard, _explained(theirs, session.settings, link)
     if look == evidence.heard or sum(map(len, theirs)) < FEW:
         return []
     evidence.heard = look
     if look is Traffic.WRONG_SETTINGS:
-        return [("heard", f"Garbled: {session.summary}")]
+        without = ", though without errors" if not session.errors else ""
+        return [("heard", f"Garbled{without}: {session.summary}")]
     return [("heard", "Text arrives, without errors")] if look is Traffic.TEXT else []
 
 

@@ -63,7 +63,7 @@ def words_step(sheet: DeviceEntry, evidence: Evidence, spoken: Collection[str]) 
         return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
     if wanted is None:
         asked = " and ".join(f"“{words}”" for words in by_text)
-        text = f"{asked} had time enough, and no answer of its sheet came. Look at its power, then search for its settings."
+        text = f"{asked} had time enough, and no answer of its sheet came. Has it power? {_set_by(sheet)}Then search for it."
         return NextStep(text, "minutes", "Search for it", Action.FIND, stage=Stage.TALK, page=TalkPage.FIND)
     for _ in by_text:
         if wanted.after in by_text and wanted.after not in spoken:
@@ -73,3 +73,9 @@ def words_step(sheet: DeviceEntry, evidence: Evidence, spoken: Collection[str]) 
         return NextStep(text, "seconds", "Wait", Action.WAIT, stage=Stage.TALK)
     text = f"Say “{wanted.say}”: it {wanted.means}."
     return NextStep(text, "seconds", f"Say {wanted.say}", Action.SAY, words=wanted.say, stage=Stage.TALK)
+
+
+def _set_by(sheet: DeviceEntry) -> str:
+    """Where one looks whether it is set as the sheet says."""
+    places = dict.fromkeys(place.how for place in sheet.port.set_in.values() if place.kind != "fixed")
+    return f"Set otherwise? Look there: {'; '.join(places)}. " if places else ""
