@@ -29,6 +29,7 @@ def find(
     device: Annotated[str | None, typer.Option(help="A device of the catalog: its settings and words go first.")] = None,
     arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it the ports are only listened to.")] = False,
     probe: Annotated[str | None, typer.Option(help="text, scpi, modbus-rtu or modbus-ascii: ask only so.")] = None,
+    say: Annotated[str, typer.Option(help="Words of your own to ask with; {unit} in them stands for an address.")] = "",
     units: Annotated[str | None, typer.Option("--addresses", help="Addresses of a bus, as in 1-32.")] = None,
     worked: Annotated[list[str] | None, typer.Option(help="Settings that worked before with this kit.")] = None,
     json: Json = False,
@@ -41,7 +42,7 @@ def find(
     catalog = open_catalog()
     sheet = catalog.device(device) if device else None
     before = [Settings.parse(text) for text in worked or ()]
-    wanted = search_for(addresses, catalog, sheet, arm, probe, _range(units), before)
+    wanted = search_for(addresses, catalog, sheet, arm, probe, _range(units), before, say=say)
     _before(f"{wanted.says} At most {spoken(wanted.longest_s)}.", json)
     log = log_of(ctx, "find")
     search, found = run(wanted, log=log)

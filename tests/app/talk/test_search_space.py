@@ -15,6 +15,7 @@ from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, MachineRefused, Refusal
 from humble_courier.procedures.device_search.search import DeviceSearch
 from humble_courier.procedures.steps import Outcome
+from tests.trials.ptys import far_end
 
 CATALOG = Catalog()
 
@@ -107,3 +108,14 @@ def test_an_unarmed_search_that_hears_nothing_says_how_to_go_on() -> None:
     found, what = find(search(["sim://bench/mesh-module?power=on&pace=5"], CATALOG, None))
     assert what is None and told(found, running=False)[0] == "Nothing speaks by itself"
     assert "Allow sending" in told(found, running=False)[1]
+
+
+def test_words_of_ones_own_find_a_device_that_answers_nothing_else() -> None:
+    """A servo whose words begin with its address, in no sheet, on a pty that takes any settings."""
+    with far_end(lambda data: b"04 V2.1\r\n" if b"04 VER\r" in data else b"") as there:
+        wanted = search([there.address], CATALOG, armed=True, say="{unit:02} VER", rates=(9600,))
+        assert "“01 VER”" in wanted.says and "and 28 more" in wanted.says and "only you know" in wanted.says
+        _, what = find(wanted)
+    assert what is not None and "V2.1" in what.identity
+    with pytest.raises(BadInput, match="stands for an address"):
+        search([there.address], CATALOG, say="{nobody}")

@@ -14,7 +14,7 @@ from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.records import Proof
 from humble_courier.domain.clock import Clock
 from humble_courier.domain.settings import Frame, Settings
-from humble_courier.domain.text import Terminator, share_of_text
+from humble_courier.domain.text import Terminator, octets, share_of_text
 from humble_courier.errors import BadInput
 from humble_courier.port.log import LineLog
 from humble_courier.port.permit import Permit
@@ -28,6 +28,8 @@ from humble_courier.protocols.registry import all_specs, looks_spoken
 from humble_courier.protocols.spec import Check, ProtocolSpec
 from humble_courier.protocols.text import SPEC as TEXT
 
+OWN_UNITS = 32  # addresses that words of one's own are said to, where no range is named: each is a trial of its own
+TOLD = 4  # words that are told in full before a search
 SENDING = "the first words of this search"
 SHORTEST_WAIT_S, PATIENCE = 0.3, 1.25  # of the time that a sheet gives for an answer, and a little more (common practice)
 
@@ -39,6 +41,7 @@ class Search:
     known: Known
     sheet: DeviceEntry | None
     catalog: Catalog
+    own: bool = False  # words of the person, of which nobody here knows what they do
 
     @property
     def says(self) -> str:
@@ -51,9 +54,11 @@ class Search:
             for w in self.known.words if w.asks is None
         ]  # fmt: skip
         parts += [f"{w.asks.says} to units {low} to {high}" for w in self.known.words if w.asks is not None]
+        known = "Whether your words change something only you know" if self.own else "These words change nothing"
+        few = [*parts[:TOLD], f"and {len(parts) - TOLD} more"] if len(parts) > TOLD else parts
         return (
-            f"Sends {'; '.join(parts)}, at several rates and frames. These words change nothing; at wrong settings a device "
-            "reads them as other characters."
+            f"Sends {'; '.join(few)}, at several rates and frames. {known}; at wrong settings a device reads them as other "
+            "characters."
         )
 
     def permit(self) -> Permit | None:
@@ -90,9 +95,12 @@ class Search:
 def search(
     addresses: Sequence[str], catalog: Catalog, sheet: DeviceEntry | None = None, armed: bool = False,
     probe: str | None = None, units: tuple[int, int] | None = None, worked: Sequence[Settings] = (),
-    rates: Sequence[int] | None = None,
+    rates: Sequence[int] | None = None, say: str = "",
 ) -> Search:  # fmt: skip
-    """Put together what is known: the sheet with its revisions, what worked before, the protocol. Raises BadInput."""
+    """Put together what is known: the sheet with its revisions, what worked before, the protocol. Raises BadInput.
+
+    `say`: words of one's own in place of all others; `{unit}` in them stands for each address, `{unit:02}` with two digits.
+    """
     if not addresses:
         raise BadInput("name one port address at least, as in /dev/ttyUSB0")
     spoken = _probed(probe, sheet)
@@ -100,11 +108,22 @@ def search(
     if not 1 <= low <= high <= 247:
         raise BadInput(f"addresses {low}-{high}: expected A-B within 1 to 247")
     likely = [*_of_sheet(sheet), *((settings, 0.5) for settings in worked)]
-    words = _words(spoken, sheet, low, high)
+    words = (
+        own_words(say, low, high if units else min(high, low + OWN_UNITS - 1)) if say else _words(spoken, sheet, low, high)
+    )
     extra = {settings.rate for settings, _ in likely}
     known = Known(tuple(addresses), tuple(likely), words, (low, high), armed=armed)
     wanted = tuple(rates) if rates else tuple(sorted({*known.rates, *extra}))
-    return Search(Known(known.addresses, known.likely, words, known.units, wanted, armed), sheet, catalog)
+    return Search(Known(known.addresses, known.likely, words, known.units, wanted, armed), sheet, catalog, bool(say))
+
+
+def own_words(say: str, low: int, high: int) -> tuple[Words, ...]:
+    """Words of one's own, for each address where they name one. Raises BadInput."""
+    try:
+        lines = dict.fromkeys(say.format(unit=unit) for unit in range(low, high + 1))
+    except (ValueError, KeyError, IndexError):
+        raise BadInput(f"“{say}”: {{unit}} stands for an address, {{unit:02}} for one of two digits; nothing else") from None
+    return tuple(Words(octets(line), None) for line in lines)
 
 
 def _units(sheet: DeviceEntry | None) -> tuple[int, int]:
@@ -236,16 +255,16 @@ class SearchRun:
 
 
 def wanted_here(
-    link: Link, ports: str, catalog: Catalog, use_sheet: bool, armed: bool, proofs: Sequence[Proof] = ()
+    link: Link, ports: str, catalog: Catalog, use_sheet: bool, armed: bool, proofs: Sequence[Proof] = (), say: str = ""
 ) -> Search:
-    """The search that the window asks for: `ports` as typed, the link's own one with its bench behind it.
+    """The search that the window asks for: `ports` as typed, the link's own one with its bench behind it; `say`: own words.
 
     What worked here before goes first. Raises BadInput where no port is named.
     """
     own: Mapping[str, str] = {link.address: address_of(link)} if link.address else {}
     addresses = [own.get(word, word) for word in ports.split()]
     worked = [Settings.parse(proof.computer_settings) for proof in proofs if proof.computer_settings]
-    return search(addresses, catalog, link.sheet if use_sheet else None, armed, worked=worked)
+    return search(addresses, catalog, link.sheet if use_sheet else None, armed, worked=worked, say=say)
 
 
 def find(

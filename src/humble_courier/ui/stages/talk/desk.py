@@ -195,9 +195,9 @@ class TalkDesk(StageDesk):
         page = self.stage.finding
         asked = link.document.link, page.ports.text(), self.work.catalog, page.sheet.isChecked(), page.armed.isChecked()
         try:
-            self._wanted = wanted = wanted_here(*asked, link.proofs())
+            self._wanted = wanted = wanted_here(*asked, link.proofs(), page.words.text().strip())
         except BadInput as error:
-            self.stage.say("Name a port to search", error.text)
+            self.stage.say("Nothing to search for yet", error.text)
             page.show_search("", (), [], self.work.theme)
             return
         self._workers.submit(wanted.lay_out).add_done_callback(self._planned.emit)

@@ -37,8 +37,12 @@ class FindPage(QWidget):
         self.sheet.toggled.connect(self.changed.emit)
         self.armed = QCheckBox("Allow sending for this search")
         self.armed.toggled.connect(self.changed.emit)
+        self.words = QLineEdit()
+        self.words.setAccessibleName("Words of your own to ask with")
+        self.words.setPlaceholderText("Own words, as in {unit:02} VER")
+        self.words.editingFinished.connect(self.changed.emit)
         named = label("Search", "small")
-        top = FlowRow([named, self.ports, self.sheet, self.armed], wide=(self.ports,))
+        top = FlowRow([named, self.ports, self.words, self.sheet, self.armed], wide=(self.ports, self.words))
         self.says = label("", "caution", wrap=True)
         self.view, self.trials = SpaceView(), label("", "mono")
         self.trials.setAccessibleName("What was tried, the newest first")
@@ -69,7 +73,7 @@ class FindPage(QWidget):
 
     def show_running(self, running: bool, may_go_on: bool, found: bool) -> None:
         """Which acts are open."""
-        for widget in (self.ports, self.sheet, self.armed):
+        for widget in (self.ports, self.words, self.sheet, self.armed):
             widget.setEnabled(not running)
         self.start.setVisible(not running)
         self.start.setText("Go on  F5" if may_go_on else "Search  F5")
