@@ -101,7 +101,7 @@ def test_a_search_over_nothing_is_told_and_one_that_runs_is_stopped(window: Wind
     page = stage(window, Stage.TALK).finding
     page.ports.clear()
     page.changed.emit()
-    assert stage(window, Stage.TALK).headline.text() == "Name a port to search"
+    assert stage(window, Stage.TALK).headline.text() == "Nothing to search for yet"
     page.ports.setText("/dev/ttyNONE")
     page.changed.emit()
     qtbot.mouseClick(page.start, LEFT)
