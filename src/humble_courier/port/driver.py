@@ -85,12 +85,12 @@ class Driver:
         """Send a line; raises MachineRefused while listening only. Returns the bytes sent."""
         return self.say_bytes(octets(text) + end.octets, meaning)
 
-    def say_bytes(self, data: bytes, meaning: str = "") -> bytes:
+    def say_bytes(self, data: bytes, meaning: str = "", joined: bool = False) -> bytes:
         """Send bytes, as fast as the port takes them; raises NotArmed while listening only, PortGone."""
         t = time.time()
         permit = checked(self.session.permit)  # held on to: another thread may take it from the session meanwhile
         with self.lock:
-            data = self.session.say_bytes(t, data, meaning)
+            data = self.session.say_bytes(t, data, meaning, joined)
         if self.log is not None:
             self.log.said(t, data)
         self._out.append(_Outgoing(data, permit, len(data), time.monotonic()))

@@ -18,6 +18,7 @@ LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown i
 SHORTEST_PAUSE_S = 0.2  # an adapter gathers for 16 ms, a loaded computer reads late by more (common practice)
 LONGEST_S = 1.0  # one that goes on for longer is ended where it makes any pause at all
 ANY_PAUSE_S = 0.03  # which is what an adapter does not make by itself: it gathers for 16 ms (common practice)
+JOINED_S = 2.0  # keys that follow each other this soon stand in one utterance
 ACTIVITY_S = 30  # what the picture of the last half minute shows
 KEPT_UTTERANCES = 5000  # the newest; enough for an hour of a talker that speaks once a second
 KEPT_BYTES = 1_000_000  # of them; each byte in doubt costs a hundred
@@ -141,10 +142,12 @@ class Session:
         """The bytes to send for a line of text; raises NotArmed while listening only."""
         return self.say_bytes(t, octets(text) + end.octets, meaning)
 
-    def say_bytes(self, t: float, data: bytes, meaning: str = "") -> bytes:
-        """The bytes to send; raises NotArmed while listening only."""
+    def say_bytes(self, t: float, data: bytes, meaning: str = "", joined: bool = False) -> bytes:
+        """The bytes to send; raises NotArmed while listening only. `joined`: with what was said just before, as keys."""
         checked(self.permit)
-        utterance = self.last_said = self._begin(Who.WE, t)
+        before = self.utterances[-1] if self.utterances else None
+        goes_on = joined and before is not None and before is self.last_said and t - before.end < JOINED_S
+        utterance = self.last_said = before if goes_on and before is not None else self._begin(Who.WE, t)
         utterance.said += data
         self._kept += len(data)
         utterance.end, utterance.meaning, utterance.closed = t + len(data) * self.settings.character_s, meaning, True

@@ -17,22 +17,25 @@ class Answer:
 class Expect:
     """Waits for a pattern in what arrives. Feed bytes; `answer` is set once it matched.
 
-    Only lines that are complete are looked at, so that half a number is never taken for the whole; `settle` says that
-    no more will come. Holds at most `bound` bytes: a device that never stops talking must not fill memory.
+    Only lines that are complete are looked at, so that half a number is never taken for the whole (but where `at_once`, as
+    for a prompt that has no end); `settle` says that no more will come. Holds at most `bound` bytes: a device that never
+    stops talking must not fill memory.
     """
 
-    def __init__(self, pattern: str, bound: int = 65_536) -> None:
+    def __init__(self, pattern: str, bound: int = 65_536, at_once: bool = False) -> None:
         try:
             self._pattern = re.compile(pattern)
         except re.error as error:
             raise BadInput(f"pattern “{pattern}” is not a regular expression: {error}") from None
-        self._held, self._bound = bytearray(), bound
+        self._held, self._bound, self._at_once = bytearray(), bound, at_once
         self.answer: Answer | None = None
 
     def feed(self, data: bytes) -> Answer | None:
         """Take bytes; the answer if it is complete."""
         self._held += data
         del self._held[: -self._bound]
+        if self._at_once:
+            return self._look(len(self._held))
         return self._look(max(self._held.rfind(b"\n"), self._held.rfind(b"\r")) + 1)
 
     def settle(self) -> Answer | None:

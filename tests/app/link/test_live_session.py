@@ -96,7 +96,7 @@ def test_an_answer_is_waited_for_until_its_time_is_over(
     monkeypatch.setattr("humble_courier.app.link.live_session.WAITS_S", 0.0)
     assert "did not come within" in live.waiting and WAITS_S > 1
     os.write(far, b"noise\r\nOK 12\r\n")
-    until(lambda: live.waiting == "The answer came: OK 12")
+    until(lambda: live.waiting == "It came: OK 12")
     assert live.search("ok 12")[0].text == "OK 12"
 
 

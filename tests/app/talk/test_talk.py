@@ -75,7 +75,7 @@ def test_an_answer_is_waited_for_and_words_are_repeated(link: OpenLink) -> None:
     link.live.wait_for(r"LV [+-]\d+")
     assert link.live.waiting.startswith("Waiting for")
     link.live.repeat(b"LV\r\n", 0.05)
-    until(lambda: (link.poll(), link.live.waiting.startswith("The answer came: LV +01"))[1])
+    until(lambda: (link.poll(), link.live.waiting.startswith("It came: LV +01"))[1])
     until(lambda: (link.poll(), sum(u.text == "LV" for u in link.live.utterances()) >= 3)[1])
     link.live.disarm()
     link.poll()

@@ -10,7 +10,7 @@ from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.typed_words import Typed, Written
 from humble_courier.catalog.links import Link
 from humble_courier.domain.lines import Lines
-from humble_courier.domain.text import Terminator
+from humble_courier.domain.text import Terminator, printable
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.port.driver import BackgroundDriver, Driver
@@ -32,6 +32,7 @@ class LiveSession:
         self._background: BackgroundDriver | None = None
         self._last: Session | None = None
         self._log: LineLog | None = None
+        self._then: bytes | None = None
         self._repeat: tuple[bytes, float, float] | None = None
         self._playing: Playing | None = None
         self._wait: tuple[str, float] | None = None
@@ -57,7 +58,7 @@ class LiveSession:
         if self._background is not None:
             background, self._background = self._background, None
             background.driver.session.disarm()
-            self._repeat, self._playing = None, None
+            self._repeat, self._playing, self._then = None, None, None
             background.stop()
             self._last = background.driver.session
 
@@ -139,6 +140,16 @@ class LiveSession:
         """Send bytes as they are; raises BadInput while closed or listening only."""
         self._may().do(lambda driver: driver.say_bytes(data, meaning))
 
+    def press(self, data: bytes) -> None:
+        """Send a key as it is pressed; raises BadInput while closed or listening only."""
+        self._may().do(lambda driver: driver.say_bytes(data, "keys", joined=True))
+
+    def when(self, pattern: str, data: bytes) -> None:
+        """Say something once, as soon as a text has come; raises BadInput while closed or listening only."""
+        self._may()
+        self.wait_for(pattern, at_once=True)
+        self._then = data
+
     def say_typed(self, typed: Typed) -> None:
         """Say what was typed, wait for what is expected, and say it again where that was asked for. Raises BadInput."""
         data, every_s = typed.octets, typed.every_s
@@ -188,6 +199,12 @@ class LiveSession:
             self._playing = None  # arming again later must not begin to talk by itself
         elif self._playing is not None and (data := self._playing.due()):
             self.say_bytes(data, "played")
+        session = self.session
+        if self._then is not None and not self.armed:
+            self._then = None
+        elif self._then is not None and session is not None and session.expect is not None and session.expect.answer:
+            data, self._then = self._then, None
+            self.say_bytes(data, "as soon as it came")
         if self._repeat is not None and not self.armed:
             self._repeat = None
         elif self._repeat is not None and time.monotonic() >= self._repeat[2]:
@@ -208,11 +225,11 @@ class LiveSession:
             due = min(due, self._playing.due_s)
         return max(0.0, min(due, self._repeat[2] - time.monotonic())) if self._repeat is not None else due
 
-    def wait_for(self, pattern: str) -> None:
-        """Wait for an answer; raises BadInput for a pattern that is none."""
-        session = self.session
+    def wait_for(self, pattern: str, at_once: bool = False) -> None:
+        """Wait for an answer (`at_once`: also for one without an end); raises BadInput for a pattern that is none."""
+        session, self._then = self.session, None
         if session is not None:
-            session.expect = Expect(pattern)
+            session.expect = Expect(pattern, at_once=at_once)
             self._wait = (pattern, time.monotonic())
 
     @property
@@ -224,7 +241,9 @@ class LiveSession:
         pattern, begun = self._wait
         answer = session.expect.answer
         if answer is not None:
-            return f"The answer came: {answer.text}"
+            return f"It came: {answer.text}"
+        if self._then is not None:
+            return f"As soon as {pattern} comes, {printable(self._then)} is sent once; switch the device on now"
         over = time.monotonic() - begun >= WAITS_S
         return f"{pattern} did not come within {WAITS_S:g} s" if over else f"Waiting for {pattern}"
 

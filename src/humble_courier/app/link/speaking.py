@@ -74,6 +74,17 @@ class Speaking:
             raise BadInput("nothing was left without an answer")
         self.say(silence.words, end)
 
+    def press(self, data: bytes) -> None:
+        """Send a key as it is pressed; raises BadInput while closed, listening only, or while the device starts up."""
+        self._held_back("Press it")
+        self.live.press(data)
+
+    def when(self, pattern: str, typed: Typed) -> None:
+        """Say what was typed once, as soon as a text has come: armed before the device is switched on. Raises BadInput."""
+        if not pattern:
+            raise BadInput("say which text is waited for, as in PRESS ANY KEY")
+        self.live.when(pattern, typed.octets)
+
     def send_break(self) -> None:
         """Hold the line at space; raises BadInput while closed, listening only, or while the device starts up."""
         self._held_back("Send the break")

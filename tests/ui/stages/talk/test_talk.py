@@ -2,6 +2,7 @@
 
 import time
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import pytest
@@ -41,7 +42,7 @@ def test_words_are_typed_in_three_ways_waited_for_and_repeated(window: Window, q
     page.pattern.setText(r"LV [+-]\d+")
     page.words.setText("4C 56 0D 0A")
     qtbot.keyClick(page.words, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: "The answer came: LV +01" in page.note.text(), timeout=15_000)
+    qtbot.waitUntil(lambda: "It came: LV +01" in page.note.text(), timeout=15_000)
     page.written.setCurrentIndex(page.written.findData("escapes"))
     page.pattern.clear()
     page.words.setText("\\q")
@@ -267,3 +268,62 @@ def test_a_word_button_ends_its_words_as_the_sheet_says_whatever_stands_in_the_f
     qtbot.waitUntil(lambda: link.live.session is not None and link.live.session.last_said is not None, timeout=5000)
     assert link.live.session is not None and link.live.session.last_said is not None
     assert link.live.session.last_said.data == b"ID\r\n"
+
+
+def console(window: Window, qtbot: QtBot, address: str) -> Any:
+    link, page = window.work.link, stage(window, Stage.TALK).listening
+    assert link is not None
+    link.change(msgspec.structs.replace(without_sheet(link), address=address))
+    window.go_to("speech")
+    qtbot.mouseClick(page.listen_button, LEFT)
+    return page
+
+
+def test_keys_go_out_as_they_are_pressed_once_armed(window: Window, qtbot: QtBot) -> None:
+    with far_end(lambda data: data.replace(b"\r", b"\r\n> ")) as there:
+        page = console(window, qtbot, there.address)
+        assert not page.keys.isEnabled()
+        qtbot.keyClick(page.keys, Qt.Key.Key_A)
+        window.toggle_arm()
+        page.keys.setFocus()
+        qtbot.keyClicks(page.keys, "show")
+        for key, modifier in (
+            (Qt.Key.Key_Return, Qt.KeyboardModifier.NoModifier), (Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier),
+            (Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier), (Qt.Key.Key_Escape, Qt.KeyboardModifier.NoModifier),
+        ):  # fmt: skip
+            qtbot.keyClick(page.keys, key, modifier)
+        qtbot.waitUntil(lambda: bytes(there.received) == b"show\r\x1b[A\x03\x1b", timeout=5000)
+        link = window.work.link
+        assert link is not None and link.live.armed
+        said = [u for u in link.live.utterances() if u.who is Who.WE]
+        assert b"".join(u.data for u in said) == bytes(there.received) and len(said) < 6
+        window.toggle_arm()
+        qtbot.keyClick(page.keys, Qt.Key.Key_B)
+        qtbot.wait(200)
+        assert b"b" not in there.received
+        link.stop()
+
+
+def test_a_text_is_waited_for_and_answered_once_before_anything_else(window: Window, qtbot: QtBot) -> None:
+    """A boot that one key can stop: armed before the power is on, and the prompt has no line end."""
+    with far_end() as there:
+        page = console(window, qtbot, there.address)
+        page.pattern.setText("ready")
+        qtbot.mouseClick(page.wait, LEFT)
+        assert page.note.text() == "Waiting for ready"
+        there.say(b"now ready\r\n")
+        qtbot.waitUntil(lambda: page.note.text() == "It came: ready", timeout=5000)
+        assert bytes(there.received) == b"" and not page.then.isEnabled()
+        window.toggle_arm()
+        page.pattern.setText("PRESS ANY KEY")
+        page.words.setText("x")
+        page.end.setCurrentIndex(page.end.findData("none"))
+        qtbot.mouseClick(page.then, LEFT)
+        qtbot.waitUntil(lambda: "switch the device on now" in page.note.text(), timeout=5000)
+        for _ in range(3):
+            there.say(b"BOOT 1.0 PRESS ANY KEY")
+            qtbot.wait(150)
+        qtbot.waitUntil(lambda: bytes(there.received) == b"x", timeout=5000)
+        link = window.work.link
+        assert link is not None
+        link.stop()

@@ -10,6 +10,7 @@ from humble_courier.documents.device import FirstWords
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance
 from humble_courier.protocols.checks import CHECKS
+from humble_courier.ui.stages.talk.key_field import KeyField
 from humble_courier.ui.stages.talk.lamps import ActivityView, Lamps
 from humble_courier.ui.stages.talk.lanes import Lanes
 from humble_courier.ui.theme import Theme
@@ -36,6 +37,9 @@ class ListenPage(QWidget):
     right = pyqtSignal()
     again = pyqtSignal(str)
     search_wanted = pyqtSignal()
+    pressed = pyqtSignal(bytes)
+    waited = pyqtSignal(str)
+    when = pyqtSignal(str, object)  # a text, and what is sent once it has come
 
     def __init__(self) -> None:
         super().__init__()
@@ -65,6 +69,7 @@ class ListenPage(QWidget):
         column.addWidget(self._silence_row())
         column.addWidget(self._typing())
         column.addWidget(self._more())
+        column.addWidget(self.keys)
         self.word_buttons: list[QPushButton] = []
         self._shown_words: object = None
         self._count = 0
@@ -152,29 +157,34 @@ class ListenPage(QWidget):
         self.break_button = button("Send a break", "", self.send_break.emit, "Ctrl+B")
         self.save = button("Log as text…", "", self.save_text.emit)
         self.halt.hide()
-        more = [self.pattern, self.every, self.check, self.halt, self.break_button, self.save]
-        return FlowRow(more, wide=(self.pattern,))
+        self.wait = button("Wait for it", "", lambda: self.waited.emit(self.pattern.text()))
+        self.then = button("When it comes, send the words", "", self._when)
+        more = [self.pattern, self.wait, self.then, self.every, self.check, self.halt, self.break_button, self.save]
+        row = FlowRow(more, wide=(self.pattern,))
+        self.keys = KeyField()
+        self.keys.typed.connect(self.pressed.emit)
+        return row
 
     def _typed(self) -> None:
         if self.words.text():
-            written, end = Written(self.written.currentData()), Terminator(self.end.currentData())
-            every, expect = self.every.currentData(), self.pattern.text()
-            self.typed.emit(Typed(self.words.text(), written, end, every, expect, self.check.currentData()))
+            self.typed.emit(self._words_typed(self.every.currentData(), self.pattern.text()))
+
+    def _words_typed(self, every: str = "", expect: str = "") -> Typed:
+        written, end = Written(self.written.currentData()), Terminator(self.end.currentData())
+        return Typed(self.words.text(), written, end, every, expect, self.check.currentData())
+
+    def _when(self) -> None:
+        self.when.emit(self.pattern.text(), self._words_typed())
 
     def show_state(self, listening: bool, armed: bool, repeating: bool, note: str) -> None:
         """Show which acts are open; `note`: what is wrong with the log, or what is waited for."""
         self.listen_button.setVisible(not listening)
         self.stop_button.setVisible(listening)
-        for widget in (
-            self.words,
-            self.written,
-            self.break_button,
-            self.pattern,
-            self.every,
-            self.check,
-            *self.word_buttons,
-        ):
+        sending = (self.words, self.written, self.break_button, self.every, self.check, self.then, self.keys)
+        for widget in (*sending, *self.word_buttons):
             widget.setEnabled(armed)
+        for widget in (self.pattern, self.wait):
+            widget.setEnabled(listening)
         self.halt.setVisible(repeating)
         if note != self.note.text():
             self.note.setText(note)
