@@ -23,14 +23,11 @@ def prove(
     json: Json = False,
 ) -> None:
     """Prove a link: listen, wait as its sheet says, and with --arm say its first words."""
-    from humble_courier.app.link.proof_run import ProofRun
+    from humble_courier.app.link.proof_run import of_file
     from humble_courier.app.records.keeping import keep_run
-    from humble_courier.catalog.links import read_link
 
-    catalog = open_catalog()
-    found, log = read_link(link, catalog), log_of(ctx, "prove")
     tell = error_line if json else line
-    run = ProofRun(found, catalog, log, arm, seconds, tell)
+    run = of_file(link, open_catalog(), log_of(ctx, "prove"), arm, seconds, tell)
     for act in run.first_done if arm else ():
         tell(f"Before that, at the device: {act}")
     if arm:

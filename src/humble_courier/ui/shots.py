@@ -122,7 +122,9 @@ def _talk(app: QApplication, window: "Window", link: "OpenLink", shoot: Callable
     stage(window, Stage.SETTINGS).choose(SettingsPage.SEE)
     window.go_to("speech")
     link.undo()
-    _wait(app, lambda: link.evidence.greeting is not None)
+    _wait(app, lambda: link.evidence.greeting is not None and not link.ready_in_s)
+    for act in link.undone():
+        link.tick(act.id, done=True)
     link.arm()
     link.say("ID")
     _wait(app, lambda: link.evidence.proven)

@@ -149,6 +149,9 @@ QTableView::item { padding: @s2px @s8px; }
 QTableView::item:selected { background: @socket; color: @ink; }
 QHeaderView::section { background: @surface; color: @quiet; border: 0; border-bottom: 1px solid @hairline;
   padding: @s4px @s8px; }
+QLabel[role="keys"] { border: 1px dashed @quiet; border-radius: @s6px; color: @ink; }
+QLabel[role="keys"]:focus { border: 2px solid @action; font-weight: bold; }
+QLabel[role="keys"]:disabled { color: @quiet; border-color: @hairline; }
 QFrame[role="card"] { background: @surface; border: 1px solid @action; border-radius: @s8px; }
 QFrame[role="row"] { background: @surface; border: 0; border-bottom: 1px solid @hairline; }
 QCheckBox { spacing: @s8px; min-height: @s24px; }

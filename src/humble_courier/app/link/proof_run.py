@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
+from pathlib import Path
 
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.facts import documented
@@ -18,7 +19,7 @@ from humble_courier.app.link.step import Action
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.talk.registers import readable, request, said, unit_of
 from humble_courier.app.talk.traffic import Traffic
-from humble_courier.catalog.links import Link
+from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.domain.proven import Grade, Shown
@@ -44,6 +45,13 @@ class WhyNot(StrEnum):
     GATEWAY = "gateway"
     UNKNOWN_ANSWER = "unknown-answer"  # it answers something that its sheet does not know
     TOO_LITTLE = "too-little"  # it talks, and not for long enough
+
+
+def of_file(
+    path: Path, catalog: Catalog, log: LineLog, armed: bool, seconds: float, told: Callable[[str], None]
+) -> "ProofRun":
+    """The run for a link file. Raises BadInput with the line of what is wrong in it."""
+    return ProofRun(read_link(path, catalog), catalog, log, armed, seconds, told)
 
 
 @dataclass

@@ -6,9 +6,10 @@ from enum import StrEnum
 from humble_courier.app.typed import number
 from humble_courier.domain.text import Terminator, octets
 from humble_courier.errors import BadInput
-from humble_courier.protocols.checks import with_check
+from humble_courier.protocols.checks import CHECKS, with_check
 from humble_courier.protocols.spelled import numbers, spelled
 
+CHECK_NAMES = tuple(CHECKS)
 SHORTEST_REPEAT_S, LONGEST_REPEAT_S = 0.05, 3600.0  # faster than that no device answers; slower is no repeating
 
 

@@ -5,11 +5,10 @@ from functools import partial
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSpinBox, QVBoxLayout, QWidget
 
-from humble_courier.app.talk.typed_words import Typed, Written
+from humble_courier.app.talk.typed_words import CHECK_NAMES, Typed, Written
 from humble_courier.documents.device import FirstWords
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance
-from humble_courier.protocols.checks import CHECKS
 from humble_courier.ui.stages.talk.key_field import KeyField
 from humble_courier.ui.stages.talk.lamps import ActivityView, Lamps
 from humble_courier.ui.stages.talk.lanes import Lanes
@@ -151,7 +150,7 @@ class ListenPage(QWidget):
         self.check = QComboBox()
         self.check.setAccessibleName("Check behind the words")
         self.check.addItem("no check", "")
-        for name in CHECKS:
+        for name in CHECK_NAMES:
             self.check.addItem(name, name)
         self.halt = button("Stop repeating", "", self.stop_repeat.emit)
         self.break_button = button("Send a break", "", self.send_break.emit, "Ctrl+B")
