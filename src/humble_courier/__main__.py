@@ -20,6 +20,7 @@ from humble_courier.domain.text import signs
 from humble_courier.errors import CourierError, MachineRefused, Refusal
 
 if TYPE_CHECKING:
+    from humble_courier.app.trade import Catalog
     from humble_courier.app.wire.planning import Build
 
 LONGEST_LINE = 1000  # characters of the one line for a person
@@ -33,20 +34,20 @@ class _Rooms:
 
         return run(data, demo, fresh)
 
-    def sheet(self, link: Path, pdf: Path | None, svg: Path | None) -> None:
+    def sheet(self, link: Path, catalog: "Catalog", pdf: Path | None, svg: Path | None) -> None:
         from humble_courier.ui.paper.link_sheet import print_link
 
-        print_link(link, pdf, svg)
+        print_link(link, catalog, pdf, svg)
 
     def build_sheet(self, build: "Build", pdf: Path | None, svg: Path | None) -> None:
         from humble_courier.ui.paper.build_sheet import print_build
 
         print_build(build, pdf, svg)
 
-    def label(self, link: Path, pdf: Path) -> None:
+    def label(self, link: Path, catalog: "Catalog", pdf: Path) -> None:
         from humble_courier.ui.paper.label import print_label
 
-        print_label(link, pdf)
+        print_label(link, catalog, pdf)
 
     def shots(self, folder: Path) -> list[Path]:
         from humble_courier.ui.shots import take

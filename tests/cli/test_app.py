@@ -7,7 +7,9 @@ import pytest
 from click.testing import CliRunner
 
 from humble_courier.__main__ import _Rooms
+from humble_courier.catalog.load import Catalog
 from humble_courier.cli.app import LOADERS, MODULES, build, data_first
+from humble_courier.documents.reader import read_text
 
 FILES = {
     "weir.yaml": "courier: link/1\ncomputer: {port: usb-a}\ndevice: {device: gauge-logger}\n"
@@ -107,3 +109,21 @@ def test_each_module_has_the_commands_that_the_table_lists() -> None:
 )
 def test_the_folder_may_be_named_anywhere(words: str, same: str) -> None:
     assert data_first(words.split()) == same.split()
+
+
+@pytest.mark.parametrize("words", ["devices", "trace mine.yaml", "build mine.yaml", "plan mine.yaml --kit bag.yaml"])
+def test_sheets_of_ones_own_count_in_the_commands(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, words: str) -> None:
+    monkeypatch.chdir(tmp_path)
+    for name, text in FILES.items():
+        Path(name).write_text(text)
+    shipped = read_text(Catalog().sheet_file("gauge-logger"))
+    (tmp_path / "own" / "devices").mkdir(parents=True)
+    (tmp_path / "own" / "devices" / "mine.yaml").write_text(shipped.replace("id: gauge-logger", "id: mine"))
+    Path("mine.yaml").write_text(FILES["weir.yaml"].replace("device: gauge-logger", "device: mine"))
+    results = [CliRunner().invoke(build(_Rooms()), [*data, *words.split()], standalone_mode=False)
+               for data in (["--data", "own"], [])]  # fmt: skip
+    assert not isinstance(results[0].exception, Exception) or isinstance(results[0].exception, click.exceptions.Exit)
+    if words == "devices":
+        assert [sum(line.split()[0] == "mine" for line in one.output.splitlines()) for one in results] == [1, 0]
+    else:
+        assert "unknown" in str(results[1].exception)

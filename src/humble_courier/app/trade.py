@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.load import Catalog as Catalog
 
 
 def open_catalog(own: Path | None = None) -> Catalog:

@@ -8,6 +8,7 @@ import typer
 
 if TYPE_CHECKING:
     from humble_courier.app.talk.line_logs import LineLog
+    from humble_courier.app.trade import Catalog
     from humble_courier.app.wire.planning import Build
 
 
@@ -17,13 +18,13 @@ class Rooms(Protocol):
     def window(self, data: Path | None, demo: bool, fresh: bool) -> int:
         """Open the window; returns its exit code."""
 
-    def sheet(self, link: Path, pdf: Path | None, svg: Path | None) -> None:
+    def sheet(self, link: Path, catalog: "Catalog", pdf: Path | None, svg: Path | None) -> None:
         """Put the link sheet on paper, and the wiring into a drawing."""
 
     def build_sheet(self, build: "Build", pdf: Path | None, svg: Path | None) -> None:
         """Put a build sheet on paper, and both ends into a drawing."""
 
-    def label(self, link: Path, pdf: Path) -> None:
+    def label(self, link: Path, catalog: "Catalog", pdf: Path) -> None:
         """Print the label of a link's adapter."""
 
     def shots(self, folder: Path) -> list[Path]:
@@ -43,6 +44,14 @@ def of(ctx: typer.Context) -> Context:
     found = ctx.find_object(Context)
     assert found is not None
     return found
+
+
+def catalog_of(ctx: typer.Context) -> "Catalog":
+    """The catalog with the sheets of one's own that stand beside the records."""
+    from humble_courier.app.folders import data_folder
+    from humble_courier.app.trade import open_catalog
+
+    return open_catalog(data_folder(of(ctx).data) / "devices")
 
 
 def log_of(ctx: typer.Context, what: str) -> "LineLog":

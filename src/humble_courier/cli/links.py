@@ -5,8 +5,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from humble_courier.app.folders import data_folder
-from humble_courier.app.trade import open_catalog
-from humble_courier.cli.context import log_of, of
+from humble_courier.cli.context import catalog_of, log_of, of
 from humble_courier.cli.options import Json, LinkFile
 from humble_courier.cli.output import error_line, line, print_json
 
@@ -27,7 +26,7 @@ def prove(
     from humble_courier.app.records.keeping import keep_run
 
     tell = error_line if json else line
-    run = of_file(link, open_catalog(), log_of(ctx, "prove"), arm, seconds, tell)
+    run = of_file(link, catalog_of(ctx), log_of(ctx, "prove"), arm, seconds, tell)
     for act in run.first_done if arm else ():
         tell(f"Before that, at the device: {act}")
     if arm:

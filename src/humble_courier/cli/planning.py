@@ -6,12 +6,11 @@ from typing import Annotated
 import typer
 
 from humble_courier.app.files import write_whole
-from humble_courier.app.trade import open_catalog
 from humble_courier.app.wire import build_table
 from humble_courier.app.wire.plan_document import planned
 from humble_courier.app.wire.planning import Build, Planned, build_for_file, plan_file
 from humble_courier.app.wire.wire_map import sentence
-from humble_courier.cli.context import of
+from humble_courier.cli.context import catalog_of, of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
 
@@ -20,6 +19,7 @@ Scheme = Annotated[str, typer.Option(help="Order of colours: own or tia-568.")]
 
 
 def plan(
+    ctx: typer.Context,
     link: LinkFile,
     kit: Annotated[Path, typer.Option(help="A kit/1 document.")],
     k: Annotated[int, typer.Option(help="How many chains.")] = 5,
@@ -27,7 +27,7 @@ def plan(
     json: Json = False,
 ) -> None:
     """The best chains out of the kit; where nothing in it serves, what to buy or what to build."""
-    found = plan_file(link, kit, open_catalog(), k, scheme)
+    found = plan_file(link, kit, catalog_of(ctx), k, scheme)
     if json:
         print_json(planned(found))
     else:
@@ -46,7 +46,7 @@ def build(
     json: Json = False,
 ) -> None:
     """The sheet of a cable to make for a link: wires, colours, what stays open and why, how to accept it."""
-    found = build_for_file(link, open_catalog(), scheme)
+    found = build_for_file(link, catalog_of(ctx), scheme)
     if csv is not None:
         write_whole(csv, build_table.table(found.sheet))
     if pdf is not None or svg is not None:

@@ -5,7 +5,7 @@ from typing import Annotated
 import typer
 
 from humble_courier.app.trade import open_catalog
-from humble_courier.cli.context import log_of
+from humble_courier.cli.context import catalog_of, log_of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import error_line, line, print_json
 from humble_courier.domain.settings import Settings
@@ -39,7 +39,7 @@ def find(
     from humble_courier.app.talk.device_search import search as search_for
     from humble_courier.app.talk.search_space import counted, spoken
 
-    catalog = open_catalog()
+    catalog = catalog_of(ctx)
     sheet = catalog.device(device) if device else None
     before = [Settings.parse(text) for text in worked or ()]
     wanted = search_for(addresses, catalog, sheet, arm, probe, _range(units), before, say=say)

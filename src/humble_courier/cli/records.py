@@ -7,7 +7,7 @@ import typer
 
 from humble_courier.app.folders import data_folder
 from humble_courier.app.trade import open_catalog
-from humble_courier.cli.context import of
+from humble_courier.cli.context import catalog_of, of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, error_line, line, print_json
 from humble_courier.errors import BadInput
@@ -51,7 +51,7 @@ def sheet(
     """Put a link on paper: the sheet as PDF, the wiring as SVG."""
     if pdf is None and svg is None:
         raise BadInput("expected --pdf FILE or --svg FILE")
-    of(ctx).rooms.sheet(link, pdf, svg)
+    of(ctx).rooms.sheet(link, catalog_of(ctx), pdf, svg)
     for path in (pdf, svg):
         if path is not None:
             line(f"{path} written")
@@ -63,7 +63,7 @@ def label(
     pdf: Annotated[Path, typer.Option(help="The label, 70 by 37 mm.")],
 ) -> None:
     """Print the label of a link's adapter: place, settings, port, cable."""
-    of(ctx).rooms.label(link, pdf)
+    of(ctx).rooms.label(link, catalog_of(ctx), pdf)
     line(f"{pdf} written")
 
 
@@ -112,9 +112,9 @@ def connectors(json: Json = False) -> None:
         columns([(s.id, s.name, "; ".join(f"{c.bus} {c.how}" for c in s.carries)) for s in shapes])
 
 
-def devices(json: Json = False) -> None:
+def devices(ctx: typer.Context, json: Json = False) -> None:
     """The device sheets of the catalog."""
-    catalog = open_catalog()
+    catalog = catalog_of(ctx)
     sheets = [catalog.device(id_) for id_ in catalog.device_ids()]
     if json:
         print_json({"devices": sheets})

@@ -6,11 +6,12 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.app.trade import open_catalog
+from humble_courier.cli.context import catalog_of
 from humble_courier.cli.output import line
 
 
 def simulate(
+    ctx: typer.Context,
     device: Annotated[str, typer.Argument(help="A device of the catalog, as in gauge-logger.")],
     pty: Annotated[Path | None, typer.Option(help="Where to put the pty for other programs.")] = None,
     settings: Annotated[str | None, typer.Option(help="What the device is set to; else its sheet's.")] = None,
@@ -22,7 +23,7 @@ def simulate(
     from humble_courier.app.talk.serving import serve
 
     options = {"power": power, "fault": fault, "socket": socket, "settings": settings}
-    address, server = serve(device, options, open_catalog(), pty)
+    address, server = serve(device, options, catalog_of(ctx), pty)
     for stop in (signal.SIGINT, signal.SIGTERM):  # also where the shell started us with both ignored
         signal.signal(stop, signal.default_int_handler)
     try:

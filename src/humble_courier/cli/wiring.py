@@ -2,16 +2,16 @@
 
 import typer
 
-from humble_courier.app.trade import open_catalog
 from humble_courier.app.wire.trace_document import traced
 from humble_courier.app.wire.tracing import Traced, trace_file
+from humble_courier.cli.context import catalog_of
 from humble_courier.cli.options import Json, LinkFile
 from humble_courier.cli.output import line, print_json
 
 
-def trace(link: LinkFile, json: Json = False) -> None:
+def trace(ctx: typer.Context, link: LinkFile, json: Json = False) -> None:
     """Trace each conductor of a link and say whether it can work."""
-    found = trace_file(link, open_catalog())
+    found = trace_file(link, catalog_of(ctx))
     if json:
         print_json(traced(found.trace))
     else:

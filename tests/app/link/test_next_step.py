@@ -59,11 +59,8 @@ def begun(device: str, catalog: Catalog) -> LinkModel:
     return LinkModel(model.courier, model.computer, model.device, [*model.chain, lead], model.settings, address=address)
 
 
-@pytest.mark.parametrize("device", KINDS)
-def test_what_is_recommended_leads_to_a_proof(tmp_path: Path, catalog: Catalog, device: str) -> None:
-    store = Store(tmp_path)
-    link = OpenLink(catalog, store, store.save_link(begun(device, catalog), device))
-    link.bag.kit = KitModel("kit/1", [KitItem(part=part) for part in catalog.part_entries])
+def walk(link: OpenLink) -> int:
+    """Do what is recommended until a proof is kept; returns how many acts that took."""
     acts, begin = 0, time.monotonic()
     while not link.proofs():
         assert time.monotonic() - begin < PATIENCE_S, link.next_step()
@@ -79,6 +76,15 @@ def test_what_is_recommended_leads_to_a_proof(tmp_path: Path, catalog: Catalog, 
             assert link.take(step), step
         acts += 1
         time.sleep(0.02)
+    return acts
+
+
+@pytest.mark.parametrize("device", KINDS)
+def test_what_is_recommended_leads_to_a_proof(tmp_path: Path, catalog: Catalog, device: str) -> None:
+    store = Store(tmp_path)
+    link = OpenLink(catalog, store, store.save_link(begun(device, catalog), device))
+    link.bag.kit = KitModel("kit/1", [KitItem(part=part) for part in catalog.part_entries])
+    acts = walk(link)
     proof = link.proofs()[0]
     kind, grade, told = KINDS[device]
     assert (proof.kind, proof.grade) == (kind, grade) and told in " ".join(proof.identity.values()), proof

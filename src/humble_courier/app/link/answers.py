@@ -102,6 +102,9 @@ def note_silence(evidence: Evidence, session: Session, link: Link, now: float) -
     Words that only prepare others may have an answer of any kind.
     """
     asked, sheet = session.last_said, link.sheet
+    if evidence.since is not None and (asked is None or asked.start == evidence.since):
+        return  # what was asked for last is still to be sent
+    evidence.since = None
     if asked is None or not asked.said or evidence.shown is not None:
         evidence.silence, evidence.asking = None, ""
         return

@@ -43,6 +43,7 @@ class Evidence:
     silence: Silence | None = None
     end: Terminator | None = None  # with which words were answered that had brought nothing with another
     asking: str = ""  # what was said last, while its answer may still come
+    since: float | None = None  # when the words before were said, while the session has not yet taken the new ones
     unanswered: frozenset[str] = frozenset()  # first words that were said, and nothing came within their time
     heard: Traffic = Traffic.NOTHING
     greeting: dict[str, str] | None = None

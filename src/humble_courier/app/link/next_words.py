@@ -17,6 +17,9 @@ def first_words(link: Link, evidence: Evidence, spoken: Collection[str]) -> Next
     """The next words to a device that may be spoken to; `spoken`: what we have said in this session."""
     if link.sheet is not None and readable(link.sheet):
         return _registers(link.sheet, unit_of(link.sheet, link.model.unit), evidence)
+    if evidence.asking and (link.sheet is None or not link.sheet.first_words):
+        text = f"“{evidence.asking}” is said; its answer may still come."
+        return NextStep(text, "seconds", "Wait", Action.WAIT, stage=Stage.TALK)
     if (link.sheet is None or not link.sheet.first_words) and evidence.silence is not None:
         return _again(evidence.silence)
     if link.sheet is None or not link.sheet.first_words:

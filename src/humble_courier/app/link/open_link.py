@@ -195,6 +195,7 @@ class OpenLink(Speaking):
             self.ledger.measured("line end", f"Its lines end with {self.evidence.end.spoken}", by="it answered only then")
         refused = self.live.take_refusal()
         if refused is not None:
+            self.evidence.asking, self.evidence.since = "", None
             raise refused
         waited, self._waited = self._waited, (self.ready_in_s, self.evidence.asking, self.evidence.unanswered)
         return self._alarmed(alarms) or bool(news) or waited != self._waited

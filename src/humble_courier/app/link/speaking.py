@@ -52,11 +52,13 @@ class Speaking:
         end = end or self.document.link.end or Terminator.CR
         self._held_back(f"Send “{text}”", words)
         self.live.say(text, end, words.means if words else "")
+        self._asked(text)
 
     def say_typed(self, typed: Typed) -> None:
         """Say what was typed; raises BadInput while closed, listening only, or while the device starts up."""
         self._held_back(f"Send “{typed.words}”")
         self.live.say_typed(typed)
+        self._asked(typed.words)
 
     def read_registers(self) -> None:
         """Ask the unit for the registers that its sheet names; raises BadInput while closed, or where it names none."""
@@ -66,6 +68,7 @@ class Speaking:
         unit = unit_of(sheet, self.document.model.unit)
         self._held_back(f"Read unit {unit}")
         self.live.say_bytes(request(sheet, unit), said(sheet, unit))
+        self._asked(f"registers of unit {unit}")
 
     def say_again(self, end: Terminator) -> None:
         """The words that brought nothing, with another end. Raises BadInput where there are none."""
@@ -73,6 +76,12 @@ class Speaking:
         if silence is None:
             raise BadInput("nothing was left without an answer")
         self.say(silence.words, end)
+
+    def _asked(self, words: str) -> None:
+        """An answer may come from now on, though the thread of the port has still to send the words."""
+        session = self.live.session
+        before = session.last_said if session is not None else None
+        self.evidence.asking, self.evidence.since = words, before.start if before is not None else 0.0
 
     def press(self, data: bytes) -> None:
         """Send a key as it is pressed; raises BadInput while closed, listening only, or while the device starts up."""

@@ -59,11 +59,11 @@ def _html(content: PortLabel) -> str:
     return f"<p style='margin:0'><b>{escape(content.title)}</b></p><table cellspacing='0' cellpadding='0'>{rows}</table>"
 
 
-def print_label(link: Path, pdf: Path) -> None:
+def print_label(link: Path, catalog: Catalog, pdf: Path) -> None:
     """The label of a link file, without a window."""
     import os
 
-    found = read_link(link, Catalog())
+    found = read_link(link, catalog)
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
     load_fonts()

@@ -131,11 +131,10 @@ def _pieces(content: Sheet) -> list[str]:
     return pieces
 
 
-def print_link(link: Path, pdf: Path | None, svg: Path | None) -> None:
+def print_link(link: Path, catalog: Catalog, pdf: Path | None, svg: Path | None) -> None:
     """Sheet and drawing of a link file, without a window."""
     import os
 
-    catalog = Catalog()
     found = read_link(link, catalog)
     from humble_courier.app.wire.tracing import trace_link
 
