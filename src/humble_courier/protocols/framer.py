@@ -75,36 +75,39 @@ class Framer:
         events: list[Event] = []
         held, at, size = self._held, 0, len(self._held)
         places = self._places(held).tolist() if self._places is not None and held else None
+        reach, cut, noise = self._reach, self._cut, self._noise
         while at < size:
-            taken, made = self._step(held, at, over, places)
+            if places is not None:
+                index = bisect_left(places, at)
+                place = places[index] if index < len(places) else size
+                if place > at:
+                    noise += held[at:place]
+                    at = place
+                    self._full(events, self._offset + at)
+                    continue
+            taken, made = cut(held, at, over)
             if taken == 0:
-                break
-            if made is None:
-                self._noise += held[at : at + taken]
-            else:
-                if self._noise:
+                if not over and size - at < LONGEST:
+                    break
+                taken, made = 1, None
+            if made is not None:
+                if noise:
                     self._flush(events, self._offset + at)
                 events.append(Event(self._offset + at, taken, made.kind, made.ok, made.fields, made.why))
+                at += taken
+                continue
+            if taken == 1 and reach and held[at : at + 2] == held[at : at + 1] * 2:
+                run = _RUN.match(held, at, at + reach + LONGEST_NOISE)
+                taken = max(1, run.end() - at - reach) if run is not None else 1
+            noise += held[at : at + taken]
             at += taken
-            if len(self._noise) >= LONGEST_NOISE:
-                self._flush(events, self._offset + at)
+            self._full(events, self._offset + at)
         self._held, self._offset = held[at:], self._offset + at
         return events
 
-    def _step(self, held: bytes, at: int, over: bool, places: list[int] | None) -> tuple[int, Made | None]:
-        """What is taken next; 0 bytes where more must come."""
-        if places is not None:
-            index = bisect_left(places, at)
-            place = places[index] if index < len(places) else len(held)
-            if place > at:
-                return min(place - at, LONGEST_NOISE), None
-        taken, made = self._cut(held, at, over)
-        if taken == 0:
-            return (0, None) if not over and len(held) - at < LONGEST else (1, None)
-        if taken == 1 and made is None and self._reach and held[at : at + 2] == held[at : at + 1] * 2:
-            run = _RUN.match(held, at, at + self._reach + LONGEST_NOISE)
-            return max(1, run.end() - at - self._reach) if run is not None else 1, None
-        return taken, made
+    def _full(self, events: list[Event], end: int) -> None:
+        if len(self._noise) >= LONGEST_NOISE:
+            self._flush(events, end)
 
     def _flush(self, events: list[Event], end: int) -> None:
         if self._noise:

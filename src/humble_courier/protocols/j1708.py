@@ -51,6 +51,54 @@ def parameters(data: bytes) -> list[tuple[int, bytes]] | None:
     return None if page else found
 
 
+def _shortest(buffer: bytes, at: int, limit: int) -> tuple[int, list[tuple[int, bytes]]]:
+    """Length of the shortest message that begins at a place and ends before `limit`, with its parameters; 0 for none.
+
+    A message ends where a parameter does, so the sum is looked at there only.
+    """
+    listed: list[tuple[int, bytes]] = []
+    place, page, total = at + 1, 0, buffer[at]
+    while place < limit:
+        pid = buffer[place]
+        if listed and not page and not (total + pid) & 0xFF:
+            return place + 1 - at, listed
+        if pid == _SPECIAL:
+            return _special(buffer, at, place, limit, [*listed], page)
+        total += pid
+        place += 1
+        if pid == _PAGE_TWO:
+            page = 256
+            continue
+        if pid >= 192:
+            if place >= limit:
+                break
+            size = buffer[place]
+            total += size
+            place += 1
+        else:
+            size = 1 if pid < 128 else 2
+        end = place + size
+        if end >= limit:
+            break
+        data = buffer[place:end]
+        listed.append((pid + page, data))
+        total += sum(data)
+        place, page = end, 0
+    return 0, []
+
+
+def _special(
+    buffer: bytes, at: int, place: int, limit: int, listed: list[tuple[int, bytes]], page: int
+) -> tuple[int, list[tuple[int, bytes]]]:
+    """Data of its own kind goes on to the end of its message, wherever the sum says that is."""
+    total = sum(buffer[at : place + 1])
+    for end in range(place + 1, limit):
+        if not (total + buffer[end]) & 0xFF and end + 1 - at >= SHORTEST:
+            return end + 1 - at, [*listed, (_SPECIAL + page, buffer[place + 1 : end])]
+        total += buffer[end]
+    return 0, []
+
+
 def places(buffer: bytes) -> Places:
     """Where a message may begin: some stretch from there on adds up to 0, or has not come whole."""
     sums = Sums(buffer)
@@ -68,14 +116,12 @@ class J1708:
 
     def cut(self, buffer: bytes, at: int, over: bool) -> tuple[int, Made | None]:
         """The shortest piece whose sum is 0 and which is a list of parameters."""
-        there = len(buffer) - at
-        total = buffer[at]
-        if total < FIRST_SENDER:
+        if buffer[at] < FIRST_SENDER:
             return 1, None
-        for size in range(2, min(there, LONGEST) + 1):
-            total = (total + buffer[at + size - 1]) & 0xFF
-            if total == 0 and size >= SHORTEST and (listed := parameters(buffer[at + 1 : at + size - 1])):
-                return size, self._named(buffer[at : at + size], listed)
+        there = len(buffer) - at
+        size, listed = _shortest(buffer, at, at + min(there, LONGEST))
+        if size:
+            return size, self._named(buffer[at : at + size], listed)
         return (0, None) if there < LONGEST and not over else (1, None)
 
     def told(self, raw: bytes) -> Made:

@@ -137,15 +137,16 @@ def _lengths(buffer: bytes, at: int) -> list[int]:
         return [5]
     if function not in FUNCTIONS:
         return []
-    lengths = set(_FIXED.get(function, ()))
+    if function == ENCAPSULATED:
+        return [length for length in _encapsulated(buffer, at) if length <= LONGEST_FRAME]
+    lengths = [*_FIXED.get(function, ())]
     place = _COUNTED.get(function)
     if place is not None and at + place < len(buffer):
-        lengths.add(place + 1 + buffer[at + place] + 2)
+        lengths.append(place + 1 + buffer[at + place] + 2)
     if function == READ_WRITE and at + 10 < len(buffer):
-        lengths.add(11 + buffer[at + 10] + 2)
-    if function == ENCAPSULATED:
-        lengths.update(_encapsulated(buffer, at))
-    return sorted(length for length in lengths if length <= LONGEST_FRAME)
+        lengths.append(11 + buffer[at + 10] + 2)
+    lengths.sort()
+    return lengths if lengths and lengths[-1] <= LONGEST_FRAME else [one for one in lengths if one <= LONGEST_FRAME]
 
 
 def _encapsulated(buffer: bytes, at: int) -> Sequence[int]:
@@ -157,7 +158,7 @@ def _encapsulated(buffer: bytes, at: int) -> Sequence[int]:
     length = 8  # up to the number of objects, Application Protocol V1.1b3, 6.21
     for _ in range(buffer[at + 7] if at + 7 < len(buffer) else 0):
         length += 2 + (buffer[at + length + 1] if at + length + 1 < len(buffer) else 0)
-    return 7, length + 2
+    return sorted((7, length + 2))
 
 
 def places(buffer: bytes) -> Places:
