@@ -12,8 +12,6 @@ from tests.trials.ptys import far_end
 
 from humble_courier.app.demo.records import demo_store
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.step import Action
-from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.domain.text import Terminator
@@ -48,20 +46,8 @@ def test_devices_without_a_sheet(tmp_path: Path, device: str) -> None:
     link = OpenLink(CATALOG, store, store.links()[0][0])
     with far_end(answer) as there:
         link.change(msgspec.structs.replace(without_sheet(link), address=there.address))
-        acts, begin, typed = 0, time.monotonic(), False
-        while not link.proofs():
-            assert time.monotonic() - begin < 60, link.next_step()
-            link.poll()
-            step = link.next_step()
-            if step.action is Action.TYPE and not typed:
-                link.say_typed(Typed(words))
-                typed = True
-            elif step.action in (Action.WAIT, Action.TYPE):
-                time.sleep(0.02)
-                continue
-            else:
-                assert link.take(step), step
-            acts += 1
+        begin = time.monotonic()
+        acts = walk(link, words)
         print(f"\n{device}: {acts} acts, {time.monotonic() - begin:.1f} s, {link.proofs()[0].grade}")
         link.stop()
     store.close()

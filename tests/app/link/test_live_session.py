@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from humble_courier.app.link.live_session import WAITS_S, LiveSession
+from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import start
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
@@ -119,3 +120,14 @@ def test_the_newest_part_of_a_long_log_begins_with_a_whole_line(tmp_path: Path) 
     whole, part = read_log(log.path.read_bytes()).pieces, read_log(newest(log.path, 3000)).pieces
     assert 20 < len(part) < 100 and part == whole[-len(part) :]
     assert read_log(newest(log.path, 10_000_000)).pieces == whole
+
+
+def test_a_quick_disarm_and_arm_revives_nothing_that_talks_by_itself(link: OpenLink) -> None:
+    link.listen()
+    link.arm()
+    link.live.repeat(b"U", 0.05)
+    link.live.when("never", b"x")
+    link.live.disarm()
+    link.arm()  # before anybody has polled
+    assert not link.live.repeating and "is sent once" not in link.live.waiting
+    link.stop()

@@ -8,6 +8,7 @@ import pytest
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.step import Action
+from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.base import EndModel
 from humble_courier.documents.kit import KitItem, KitModel
@@ -59,8 +60,8 @@ def begun(device: str, catalog: Catalog) -> LinkModel:
     return LinkModel(model.courier, model.computer, model.device, [*model.chain, lead], model.settings, address=address)
 
 
-def walk(link: OpenLink) -> int:
-    """Do what is recommended until a proof is kept; returns how many acts that took."""
+def walk(link: OpenLink, words: str = "") -> int:
+    """Do what is recommended until a proof is kept, `words` typed where some are wanted; returns how many acts that took."""
     acts, begin = 0, time.monotonic()
     while not link.proofs():
         assert time.monotonic() - begin < PATIENCE_S, link.next_step()
@@ -69,6 +70,9 @@ def walk(link: OpenLink) -> int:
         if step.action is Action.PREPARE:
             for act in link.undone():
                 link.tick(act.id, done=True)
+        elif step.action is Action.TYPE and words:
+            link.say_typed(Typed(words))
+            words = ""
         elif step.action in (Action.WAIT, Action.TYPE):
             time.sleep(0.02)
             continue

@@ -152,3 +152,35 @@ def test_what_comes_without_errors_and_is_no_text_is_garbled_where_the_device_sa
     assert garbled.heard is Traffic.WRONG_SETTINGS and garbled.shown is None
     assert listened(link, catalog, "snow-pillow", [line] * 3).heard is Traffic.BINARY  # there it may be what it is
     assert listened(link, catalog, "gauge-logger", [b"LEVEL LOGGER FW 3.1 READY\r\n"] * 3).heard is Traffic.TEXT
+
+
+def test_an_echo_is_no_answer(link: OpenLink, catalog: Catalog) -> None:
+    session, evidence = Session(Settings(9600)), Evidence(opened=True)
+    here = replace(link.document.link, sheet=None)
+    session.arm("a test")
+    session.say(1000.0, "show", Terminator.CR)
+    session.hear(1000.1, b"show\r\r\n", marked=False)
+    read(evidence, session, here, 1000.9, catalog)
+    assert evidence.reply is None
+    session.hear(1001.0, b"v1 ok\r\n", marked=False)
+    read(evidence, session, here, 1001.9, catalog)
+    assert evidence.reply is not None and evidence.reply.answer == "v1 ok"
+    session.disarm()
+
+
+def test_bytes_in_hexadecimal_are_not_said_again_as_their_letters(link: OpenLink, catalog: Catalog) -> None:
+    session, evidence = Session(Settings(9600)), Evidence(opened=True)
+    here = replace(link.document.link, sheet=None)
+    session.arm("a test")
+    for data, offered in ((b"\x01\x03\x00\x00", False), (b"VER?\r", True)):
+        session.say_bytes(1000.0, data)
+        read(evidence, session, here, 1010.0, catalog)
+        assert (evidence.silence is not None) == offered
+    session.disarm()
+
+
+@pytest.mark.parametrize("protocol", TALKERS)
+def test_some_sound_messages_among_as_much_noise_prove_nothing(link: OpenLink, catalog: Catalog, protocol: str) -> None:
+    piece = SOUND[protocol][0]
+    pieces = [piece if i % 2 else bytes((i * 37 + j * 101) % 127 + 1 for j in range(len(piece))) for i in range(40)]
+    assert listened(link, catalog, TALKERS[protocol][0], pieces).shown is None

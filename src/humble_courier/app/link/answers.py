@@ -87,6 +87,8 @@ def note_reply(evidence: Evidence, session: Session, i: int) -> None:
     asked = next((u for u in reversed(session.utterances[:i]) if u.who is Who.WE and u.said), None)
     if asked is None or not 0 <= utterance.start - asked.start <= ANSWERS_WITHIN_S or utterance.data == asked.data:
         return
+    if utterance.text.strip() == asked.text.strip():
+        return  # our own words, handed back by a console that echoes or by a plug: no answer
     if not utterance.text.strip() or share_of_text(utterance.data) < MOST_TEXT:
         return
     before = evidence.reply
@@ -118,7 +120,7 @@ def note_silence(evidence: Evidence, session: Session, link: Link, now: float) -
         evidence.end = end
     if came:
         evidence.silence = None
-    elif late and asked.text:
+    elif late and asked.text and asked.text.encode("latin-1", "replace") == asked.data.rstrip(b"\r\n"):
         tried = before.tried if before is not None and before.words == asked.text else frozenset()
         evidence.silence = Silence(asked.text, end, tried | {end})
     if late and sheet is not None:

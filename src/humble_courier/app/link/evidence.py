@@ -24,7 +24,7 @@ class Reply:
 
 @dataclass(frozen=True)
 class Silence:
-    """Words that had time enough, and nothing came; with the end they were sent with, and all that were tried so."""
+    """A line of plain text that had time enough, and nothing came; with its end, and all ends that were tried."""
 
     words: str
     end: Terminator

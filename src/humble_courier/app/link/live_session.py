@@ -98,7 +98,8 @@ class LiveSession:
         self._opened().driver.session.arm(what)
 
     def disarm(self) -> None:
-        """Back to listening only."""
+        """Back to listening only; what was to be said by itself is forgotten, however soon one arms again."""
+        self._repeat, self._playing, self._then = None, None, None
         if self._background is not None:
             self._background.driver.session.disarm()
 

@@ -16,6 +16,7 @@ from humble_courier.protocols.spec import Check, Decoder, ProtocolSpec
 LEAST = {Check.SURE: 3, Check.WEAK: 8, Check.NONE: 5}  # sound messages of which something is said
 MANY = 10  # from which on sixteen bits of check leave no doubt
 CLEAN = 0.95  # share of the bytes that must lie in sound messages
+HELD = 24  # bytes: a message of J1708 that is not whole yet is the longest that waits beyond its line (SAE J1708: 21)
 LEAST_S = 2.0  # seconds: what came in one burst may be anything
 NAMED = 4  # speakers told by name
 
@@ -46,8 +47,8 @@ class Tally:
 
     @property
     def clean(self) -> bool:
-        """Whether nearly all of it is sound; what the decoder still holds is not held against it."""
-        return self.sound_bytes >= CLEAN * self.all_bytes - LEAST[self.spec.check] * 30
+        """Whether nearly all of it is sound; what the decoder may still hold is not held against it."""
+        return self.sound_bytes >= CLEAN * self.all_bytes - HELD
 
 
 def heard(tally: Tally) -> Shown | None:

@@ -2,9 +2,9 @@
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QLabel
 
 from humble_courier.app.talk.keys import octets_of
+from humble_courier.ui.widgets.basics import WrapLabel
 
 _NAMES = {
     Qt.Key.Key_Return: "Enter", Qt.Key.Key_Enter: "Enter", Qt.Key.Key_Tab: "Tab", Qt.Key.Key_Escape: "Escape",
@@ -17,14 +17,14 @@ WAITS = "Click here, then each key goes out at once, Esc and Ctrl+C too; F12 dis
 GOES = "Keys go out as they are pressed, Esc and Ctrl+C too. F12 disarms."
 
 
-class KeyField(QLabel):
+class KeyField(WrapLabel):
     """`typed` gives the bytes of a key. Takes keys before the shortcuts of the window do."""
 
     typed = pyqtSignal(bytes)
 
     def __init__(self) -> None:
         super().__init__(WAITS)
-        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setWordWrap(True)
         self.setAccessibleName("Keys go out as they are pressed")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setProperty("role", "keys")
