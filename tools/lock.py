@@ -13,9 +13,12 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 RUN, CHECKS = ROOT / "requirements.lock", ROOT / "checks.lock"
 COMPILE = [
-    sys.executable, "-m", "piptools", "compile", "-q", "--generate-hashes", "--strip-extras", "--allow-unsafe",
+    sys.executable, "-m", "piptools", "compile", "-q", "--generate-hashes", "--no-strip-extras", "--allow-unsafe",
     "--no-header", "--no-annotate", "--no-emit-index-url", "--no-emit-find-links", "--upgrade", "pyproject.toml",
 ]  # fmt: skip
+# An extra stays in the lock: pip, told `coverage==1` and asked for `coverage[toml]>=1`, looks at the newest release first
+# and stops there, since that one has no hash.
+_EXTRA = re.compile(r"\[[^]]*\](?===)")
 _ENTRY = re.compile(r"^[a-z0-9].*?(?=^[a-z0-9]|\Z)", re.MULTILINE | re.DOTALL)
 
 
@@ -25,14 +28,17 @@ def _compiled(*options: str) -> dict[str, str]:
         target = Path(folder) / "lock"
         subprocess.run([*COMPILE, *options, "-o", str(target)], cwd=ROOT, check=True)
         entries = [found.group().rstrip() for found in _ENTRY.finditer(target.read_text())]
-    return {entry.partition("==")[0]: entry for entry in entries}
+    return {_EXTRA.sub("", entry).partition("==")[0]: entry for entry in entries}
 
 
 def main() -> None:
     """Write both locks."""
     run = _compiled()
     RUN.write_text("\n".join(run.values()) + "\n")
-    everything = _compiled("--extra", "dev", "-c", str(RUN))
+    with tempfile.NamedTemporaryFile("w", suffix=".txt") as pinned:
+        pinned.write(_EXTRA.sub("", RUN.read_text()))  # a constraint may have no extra
+        pinned.flush()
+        everything = _compiled("--extra", "dev", "-c", pinned.name)
     CHECKS.write_text("\n".join(entry for name, entry in everything.items() if name not in run) + "\n")
 
 
