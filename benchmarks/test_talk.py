@@ -14,20 +14,14 @@ import pytest
 import serial
 from pymodbus.framer import FramerRTU
 from pymodbus.pdu import DecodePDU
-from tests.procedures.virtual import drawn, runner
 
 from humble_courier.app.talk.device_search import of_protocol
 from humble_courier.catalog.load import Catalog
-from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.settings import Settings
-from humble_courier.line.belief.belief import RATE_PARTS
-from humble_courier.line.rates import FRAME_PRIORS
 from humble_courier.port.driver import Driver
 from humble_courier.port.log import LineLog
 from humble_courier.port.port import open_port
 from humble_courier.port.session import Session
-from humble_courier.procedures.device_search.search import DeviceSearch
-from humble_courier.procedures.device_search.trials import Known, Words, exhaustive
 from humble_courier.protocols.modbus_rtu import SPEC as MODBUS_RTU
 from humble_courier.protocols.modbus_rtu import read_request, with_crc
 from humble_courier.protocols.nmea import sentence
@@ -128,36 +122,6 @@ def test_modbus_against_pymodbus(benchmark: Callable[..., object]) -> None:
     reference = time.perf_counter() - begin
     took = benchmark.stats.stats.median  # type: ignore[attr-defined]
     print(f"\nModbus: {len(data) / took / 1e6:.2f} MB/s, {reference / took:.2f} of pymodbus, which is handed whole frames")
-
-
-def test_finding_against_order(benchmark: Callable[..., object]) -> None:
-    """200 random devices: talkers, text devices with any terminator, Modbus units 1 to 10; settings as they are met."""
-    random, frames = np.random.default_rng(3), ("8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2")
-    rates = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 115200, 230400)
-    frame_shares = np.array([FRAME_PRIORS[f] for f in frames])
-    rate_shares = np.array([RATE_PARTS.get(r, 1) for r in rates], float)
-    sums = np.zeros(5)
-
-    def shares() -> tuple[int, str]:
-        rate = int(random.choice(rates, p=rate_shares / rate_shares.sum()))
-        return rate, str(random.choice(frames, p=frame_shares / frame_shares.sum()))
-
-    def trial() -> None:
-        one, clock = drawn(random, shares), ManualClock(1000.0)
-        known = Known(("p",), words=(Words(b"*IDN?"), UNITS), armed=True, units=(1, 10))
-        machine = DeviceSearch(known)
-        runner({"p": (one.device, one.settings)}, clock).run(machine)
-        found, frame = machine.found, str(one.settings.frame)
-        right = found is not None and found.settings.rate == one.settings.rate
-        right = right and frame in {str(found.settings.frame), *found.equivalent}  # type: ignore[union-attr]
-        words = UNITS if one.kind == "modbus" else Words(b"*IDN?")
-        sums[:] += (len(machine.tried), clock.now() - 1000, *exhaustive(known, one.settings, words, one.unit), right)
-
-    benchmark.pedantic(trial, rounds=200)  # type: ignore[attr-defined]
-    trials, seconds, order_trials, order_seconds, right = sums / 200
-    print(f"\nfind: {trials:.1f} trials and {seconds:.1f} s on average, settings right in {right:.1%}")
-    shares_of_order = f"{trials / order_trials:.1%} and {seconds / order_seconds:.1%}"
-    print(f"in order {order_trials:.0f} trials and {order_seconds:.0f} s: {shares_of_order} of that")
 
 
 def test_the_window_under_four_megabits(benchmark: Callable[..., object], tmp_path: Path) -> None:

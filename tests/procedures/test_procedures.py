@@ -70,6 +70,20 @@ def test_loop_back(address: str, verdict: LoopVerdict, rts_cts: bool | None) -> 
         assert len(proof.results) == 1, "further rates would tell nothing"
 
 
+@pytest.mark.parametrize(("text", "characters"), [(b"U", 1), (b"HELLO WORLD", 1)])
+def test_no_round_trip_is_quicker_than_the_line(text: bytes, characters: int) -> None:
+    """A plug hands the first character back while the next one is sent: none comes before one has been."""
+    machine = Latency("sim://bench/loop-back", Settings(9600), text, times=12)
+    Runner(permit=Permit("a test")).run(machine)
+    assert machine.line_ms == pytest.approx(characters * 10 / 9.6) and min(machine.ms) >= machine.line_ms
+
+
+def test_an_answer_takes_all_words_and_one_character_at_least() -> None:
+    machine = Latency("sim://bench/gauge-logger?power=on", Settings.parse("1200,7E1"), b"ID\r\n", times=4)
+    Runner(permit=Permit("a test")).run(machine)
+    assert machine.line_ms == pytest.approx(5 * 10 / 1.2) and min(machine.ms) >= machine.line_ms
+
+
 @pytest.mark.parametrize(("latency", "expected"), [("0", 0.26), ("16", 16.2), ("100", 100.2)])
 def test_round_trips(latency: str, expected: float) -> None:
     """One character there (0.09 ms at 115 200), and back after the adapter's timer."""

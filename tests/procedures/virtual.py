@@ -28,21 +28,36 @@ class VirtualPort:
 
     marked = True
 
-    def __init__(self, bench: Bench, clock: ManualClock, address: str) -> None:
+    def __init__(
+        self, bench: Bench, clock: ManualClock, address: str, one_pair: bool = False, deaf_beyond: float = 0.0
+    ) -> None:
+        """`one_pair`: what comes in while we send is lost. `deaf_beyond`: a ratio of rates from
+        which on the device makes nothing of what comes: it is left out, as hearing it would take a while."""
         self._bench, self._clock, self.address = bench, clock, address
+        self._one_pair, self._sending, self._character_s = one_pair, (0.0, 0.0), 0.001
+        self._deaf_beyond, self._rate = deaf_beyond, 0
 
-    def read(self) -> bytes:
+    def read(self, within_s: float = READ_S) -> bytes:
         event = self._bench.next_event()
-        until = self._clock.now() + READ_S
+        until = self._clock.now() + min(within_s, READ_S)
         self._clock.wait(until if event is None else min(until, max(event, self._clock.now())))
-        return stuff([one for _, one in self._bench.advance(self._clock.now())])
+        begin, end = self._sending
+        came = self._bench.advance(self._clock.now())
+        deaf = self._one_pair
+        return stuff([one for t, one in came if not (deaf and begin < t < end + self._character_s)])
 
     def write(self, data: bytes, permit: Permit | None, within_s: float) -> None:
         checked(permit)
-        self._bench.write(data, self._clock.now())
+        now = self._clock.now()
+        ratio = self._rate / self._bench.device_rate
+        if self._deaf_beyond and max(ratio, 1 / ratio) > self._deaf_beyond:
+            return
+        self._bench.write(data, now)
+        self._sending = (now, self._bench.busy_until())
 
     def set(self, settings: Settings) -> None:
         self._bench.set_computer(settings, self._clock.now())
+        self._character_s, self._rate = settings.character_s, settings.rate
 
     def forget(self) -> None:
         self._bench.advance(self._clock.now())
@@ -66,8 +81,9 @@ class VirtualPort:
 
 
 def runner(
-    devices: dict[str, tuple[Device, Settings]], clock: ManualClock, wires: Wires | None = None, armed: bool = True
-) -> Runner:
+    devices: dict[str, tuple[Device, Settings]], clock: ManualClock, wires: Wires | None = None, armed: bool = True,
+    one_pair: bool = False, deaf_beyond: float = 0.0,
+) -> Runner:  # fmt: skip
     """A runner over benches in virtual time; an address without a device is no port."""
     benches = {a: Bench(d, s, wires or Wires.ideal(), {}, clock.now() - 60.0) for a, (d, s) in devices.items()}
     for bench in benches.values():
@@ -77,7 +93,7 @@ def runner(
     def opens(address: str, settings: Settings, lines: OpenLines) -> VirtualPort:
         if address not in benches:
             raise MachineRefused(f"there is no port {address}", "Plug the adapter in", code=Refusal.ABSENT)
-        port = VirtualPort(benches[address], clock, address)
+        port = VirtualPort(benches[address], clock, address, one_pair, deaf_beyond)
         port.set(settings)
         return port
 

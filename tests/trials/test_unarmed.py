@@ -23,7 +23,7 @@ from tests.trials.ptys import far_end
 
 # What a press of these sends stands beside them, and the press is the permit.
 GIVE_A_PERMIT = ("Arm", "Prove with a plug", "Time the round trip", "Long transfer", "Search")
-CALL_OUT = ("Look for libraries",)  # on the network, as is said beside it
+CALL_OUT = ("Look for libraries", "Is it there?")  # on the network, as is said beside it
 NOT_PRESSED = (*GIVE_A_PERMIT, *CALL_OUT, "Put this link")  # the last: it would take the port away
 SENDING_STEPS = (Action.ARM, Action.SAY)
 TIMES = 2  # the second time, what the first has opened is there

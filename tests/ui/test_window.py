@@ -1,21 +1,25 @@
 """The real interface, offscreen; and the same way once in a real window under Xvfb (mark `window`)."""
 
+import time
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QGuiApplication
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QCheckBox, QWidget
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.stages import Stage
+from humble_courier.app.link.step import Action
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.records.store import Store
 from humble_courier.ui.help import show_help
 from humble_courier.ui.stages.new_link.stage import Picked
 from humble_courier.ui.start import show_records
 from humble_courier.ui.theme import DARK, OUTDOOR, PALETTES, Palette, Theme
 from humble_courier.ui.window import Window
+from tests.app.link.test_next_step import KINDS, PATIENCE_S, begun
 from tests.ui.walk import LEFT, choose, desk, place, stage, walk
 
 
@@ -225,3 +229,38 @@ def test_a_port_that_goes_away_is_told_at_its_place(window: Window, qtbot: QtBot
     assert place(window, "port").place.word == "gone"
     assert window.work.link.live.utterances()[0].text == "LEVEL LOGGER FW 3.1 READY"
     assert window.work.link.next_step().button == "Try again"
+
+
+@pytest.mark.parametrize("device", KINDS)
+def test_each_device_of_the_valley_is_proven_by_pressing_what_is_recommended(
+    window: Window, qtbot: QtBot, device: str
+) -> None:
+    """Widgets alone: the button of "Do next", and the boxes of the acts that the sheet wants done at the device."""
+    work = window.work
+    assert work.records is not None
+    work.open(work.records.add(begun(device, work.catalog), device))
+    link, kind = work.link, KINDS[device]
+    assert link is not None
+    link.bag.kit = KitModel("kit/1", [KitItem(part=part) for part in work.catalog.part_entries])
+    acts: list[str] = []
+    begin = time.monotonic()
+    while not link.proofs():
+        assert time.monotonic() - begin < PATIENCE_S, link.next_step()
+        qtbot.wait(30)
+        window.refresh()
+        step = link.next_step()
+        if step.action is Action.WAIT:
+            continue
+        assert window.facts.button.text().startswith(step.button)
+        qtbot.mouseClick(window.facts.button, LEFT)
+        acts.append(step.button)
+        while step.action is Action.PREPARE and link.undone():
+            qtbot.wait(5)  # the acts are shown anew, and the old boxes go
+            boxes = stage(window, Stage.PREPARE).findChildren(QCheckBox)
+            box = next(box for box in boxes if box.isVisible() and not box.isChecked())
+            qtbot.mouseClick(box, LEFT, pos=QPoint(8, box.height() // 2))
+            assert time.monotonic() - begin < PATIENCE_S, link.undone()
+    proof = link.proofs()[0]
+    assert (proof.kind, proof.grade) == kind[:2] and kind[2] in " ".join(proof.identity.values())
+    assert len(acts) <= 12, acts
+    link.stop()

@@ -31,6 +31,9 @@ def find(
     probe: Annotated[str | None, typer.Option(help="text, scpi, modbus-rtu or modbus-ascii: ask only so.")] = None,
     say: Annotated[str, typer.Option(help="Words of your own to ask with; {unit} in them stands for an address.")] = "",
     units: Annotated[str | None, typer.Option("--addresses", help="Addresses of a bus, as in 1-32.")] = None,
+    both_ways: Annotated[
+        bool, typer.Option("--full-duplex", help="Both ends may speak at once, as on RS-232: quicker.")
+    ] = False,
     worked: Annotated[list[str] | None, typer.Option(help="Settings that worked before with this kit.")] = None,
     json: Json = False,
 ) -> None:
@@ -42,8 +45,8 @@ def find(
     catalog = catalog_of(ctx)
     sheet = catalog.device(device) if device else None
     before = [Settings.parse(text) for text in worked or ()]
-    wanted = search_for(addresses, catalog, sheet, arm, probe, _range(units), before, say=say)
-    _before(f"{wanted.says} At most {spoken(wanted.longest_s)}.", json)
+    wanted = search_for(addresses, catalog, sheet, arm, probe, _range(units), before, say=say, full_duplex=both_ways or None)
+    _before(f"{wanted.says} Nine in ten devices within {spoken(wanted.most_s)}, at most {spoken(wanted.longest_s)}.", json)
     log = log_of(ctx, "find")
     search, found = run(wanted, log=log)
     seconds = sum(tried.seconds for tried in search.tried)

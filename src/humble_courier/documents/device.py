@@ -166,12 +166,13 @@ class Band(Strict, frozen=True):
 
 
 class OverSerial(Strict, frozen=True):
-    """The network side of a device: factory address, and how it is read and set over the serial port."""
+    """The network side of a device: factory address, TCP ports, and how the address is read and set over the serial port."""
 
     factory: Text | None = None
     read: FirstWords | None = None
     set: list[Text] = []
     caution: str | None = None
+    ports: list[Annotated[int, Meta(ge=1, le=65_535)]] = []
 
 
 class Addresses(Strict, frozen=True):

@@ -46,12 +46,24 @@ class OpenPort:
     def __init__(self, raw: Any, address: str, marked: bool) -> None:
         self._raw, self.address, self.marked = raw, address, marked
 
-    def read(self) -> bytes:
-        """What has arrived, waiting at most `READ_S`; raises PortGone when the port has vanished."""
+    def read(self, within_s: float = READ_S) -> bytes:
+        """What has arrived, waiting at most `within_s` (and `READ_S`); raises PortGone when the port has vanished."""
         try:
+            if within_s < READ_S and not self._comes(within_s):
+                return b""
             return bytes(self._raw.read(min(_MAXPORT, max(1, self._raw.in_waiting))))
         except (serial.SerialException, OSError) as error:
             raise self._gone(error) from error
+
+    def _comes(self, within_s: float) -> bool:
+        """Whether something arrives within a time that is shorter than a read."""
+        descriptor = _descriptor(self._raw)
+        if descriptor is not None:
+            return bool(select.select([descriptor], [], [], within_s)[0])
+        until = time.monotonic() + within_s
+        while not self._raw.in_waiting and time.monotonic() < until:
+            time.sleep(READ_S / 20)
+        return bool(self._raw.in_waiting)
 
     def put(self, data: bytes, permit: Permit | None) -> int:
         """Hand over what the port takes at once; returns how many bytes. Raises NotArmed, or PortGone."""

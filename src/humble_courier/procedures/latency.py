@@ -11,6 +11,7 @@ from humble_courier.errors import CourierError
 from humble_courier.procedures.steps import Outcome, Step
 
 TIMES = 60  # enough for a 95th percentile of three values
+QUIET_S = 0.03  # after which an answer is over: more than an adapter gathers for (common practice)
 WAIT_S = 1.0  # no adapter holds a byte back for longer (common practice)
 SPARE = 1.5  # what a good round trip leaves: the slowest must fit that often into what the protocol waits
 
@@ -43,13 +44,17 @@ class Latency:
     times: int = TIMES
     ms: list[float] = field(default_factory=list)
     missed: int = 0
+    echoed: int = 0  # how often our own words came back first
+    plug: bool = False  # nothing but our own words came back, however long we listened
     refused: CourierError | None = None
 
     def next(self) -> Step | None:
         """Once more."""
         if self.refused or len(self.ms) + self.missed >= self.times or (self.missed >= 5 and not self.ms):
             return None
-        return Step(self.address, self.settings, self.say, WAIT_S, enough=1, quiet_s=WAIT_S, action="ask and time")
+        quiet = QUIET_S + 4 * self.settings.character_s  # the rest of an answer must not be taken for the next one
+        enough = len(self.say) if self.plug else 1 << 20  # our own words are over once they are back whole
+        return Step(self.address, self.settings, self.say, WAIT_S, enough, quiet, action="ask and time")
 
     def done(self, step: Step, outcome: Outcome) -> None:  # noqa: ARG002
         """Note the time of the first byte, counted from the write."""
@@ -57,13 +62,19 @@ class Latency:
             self.refused = outcome.refusal
         elif outcome.heard:
             self.ms.append(outcome.heard[0][0] * 1000)
+            self.plug = self.plug or outcome.data == self.say
+            self.echoed += outcome.data.startswith(self.say)
         else:
             self.missed += 1
 
     @property
     def line_ms(self) -> float:
-        """What the line itself takes of that: the words there, and one character back."""
-        return (len(self.say) + 1) * self.settings.character_s * 1000
+        """What the line itself takes of that: the words there, and one character back.
+
+        A plug, or a device that echoes, hands the first character back while the next is being sent: that takes one.
+        """
+        characters = 1 if self.ms and self.echoed == len(self.ms) else len(self.say) + 1
+        return characters * self.settings.character_s * 1000
 
     def figures(self) -> dict[str, float] | None:
         """Median, 95th percentile and the slowest in ms; None where nothing came."""

@@ -14,11 +14,12 @@ from humble_courier.errors import CourierError, NoLines
 from humble_courier.line.marked import Unstuffer
 from humble_courier.port.driver import Log
 from humble_courier.port.permit import Permit
-from humble_courier.port.port import OpenLines, OpenPort, open_port
+from humble_courier.port.port import READ_S, OpenLines, OpenPort, open_port
 from humble_courier.procedures.steps import Outcome, Procedure, Step
 
 SLICE_S = 0.05  # of a wait: so that a stop is heeded within a fraction of a second
 SPARE_S = 2.0  # for an adapter and a loaded computer, beside the time that the line itself takes (common practice)
+SOON_S = 0.0005  # two moments within that are one
 MORE = 80  # characters of an answer that are waited for when the time is over in the middle of it
 
 
@@ -104,37 +105,40 @@ class Runner:
             self._log.said(time.time(), data)
         port.write(data, self._permit, SPARE_S + 2 * len(data) * step.settings.character_s)
 
-    def _hear(self, port: OpenPort, unstuff: Unstuffer) -> list[Heard]:
-        data = port.read()
+    def _hear(self, port: OpenPort, unstuff: Unstuffer, within_s: float) -> list[Heard]:
+        data = port.read(within_s)
         chunk = unstuff.chunk(data) if port.marked else Chunk(data, {})
         if self._log is not None and chunk.data:
             self._log.heard(time.time(), chunk)
         return chunk.heard
 
     def _listen(self, port: OpenPort, step: Step, begun: float) -> Outcome:
+        start = self._clock.now()  # before the words: an answer may be there before a write returns
         if step.say:
             self._say(port, step.say, step)
-        hearing = _Hearing(step, self._clock.now())
+        hearing = _Hearing(step, start, self._clock.now())
         unstuff = Unstuffer()
         while not self._cancelled:
-            heard = self._hear(port, unstuff)
+            heard = self._hear(port, unstuff, hearing.until_due(self._clock.now()))
             hearing.take(heard, self._clock.now())
             more = hearing.due() if not heard else b""
             if more:
                 self._say(port, more, step)
+                hearing.said(self._clock.now())
             if hearing.over:
                 break
-        outcome = Outcome(hearing.heard, self._clock.now() - begun, marked=port.marked)
+        outcome = Outcome(hearing.heard, self._clock.now() - begun, marked=port.marked, said_at=tuple(hearing.said_at))
         return replace(outcome, lines=port.lines()) if step.lines is not None else outcome
 
 
 class _Hearing:
-    """What came of one step so far, and whether that is enough. Times in seconds since the last byte was written."""
+    """What came of one step so far, and whether that is enough. Seconds since the begin of the first words."""
 
-    def __init__(self, step: Step, start: float) -> None:
+    def __init__(self, step: Step, start: float, spoke: float) -> None:
         self._step, self._start = step, start
-        self._now = self._last = 0.0
+        self._now = self._last = self._spoke = spoke - start
         self._then, self._said = list(step.then), bytearray(step.say)
+        self.said_at = [0.0] if step.say else []
         self.heard: list[tuple[float, Heard]] = []
 
     def take(self, came: list[Heard], now: float) -> None:
@@ -150,21 +154,40 @@ class _Hearing:
             bytes(one.byte for _, one in self.heard[: len(self._said) + 1])
         )
 
+    @property
+    def _next_at(self) -> float:
+        """When the next words are due."""
+        first = len(self._then) == len(self._step.then)
+        return self._spoke + (self._step.first_s if first and self._step.first_s else self._step.between_s)
+
+    def until_due(self, now: float) -> float:
+        """How long to listen before looking again."""
+        if not self._then or self._answered:
+            return READ_S
+        return min(READ_S, max(SOON_S, self._next_at - (now - self._start)))
+
     def due(self) -> bytes:
         """What is said next, once its time has come and nothing has answered."""
-        said = len(self._step.then) - len(self._then)
-        if not self._then or self._answered or self._now < self._step.between_s * (1 + said):
+        if not self._then or self._answered or self._now < self._next_at - SOON_S / 2:
             return b""
         self._said += self._then[0]
         return self._then.pop(0)
+
+    def said(self, now: float) -> None:
+        """The next words were handed over."""
+        self._spoke = now - self._start
+        self.said_at.append(self._spoke)
 
     @property
     def over(self) -> bool:
         """Enough came, the time is up and nothing is coming in any more, or it is quiet after an answer."""
         step, quiet = self._step, self._now - self._last
-        late = self._now - step.seconds
+        late = self._now - self._spoke - step.seconds
         coming = bool(self.heard) and quiet < step.quiet_s and bool(step.say)
-        if len(self.heard) >= step.enough or (late >= 0 and not coming) or late >= MORE * step.settings.character_s:
+        waiting = bool(self._then) and not self._answered
+        if len(self.heard) >= step.enough or (not waiting and late >= 0 and not coming):
+            return True
+        if not waiting and late >= MORE * step.settings.character_s + step.quiet_s:
             return True
         spoken = self._answered or (bool(self.heard) and not step.say)
         airtime = len(step.say) * step.settings.character_s

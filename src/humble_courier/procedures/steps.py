@@ -16,7 +16,8 @@ class Step:
 
     Listening ends after `seconds`, or once `enough` bytes came, or when nothing came for `quiet_s` after the first byte.
     `lines`: RTS and DTR to set before. `action`: what this step is, in a word for the log. `rest_s`: silence before it.
-    `then`: what else is said, each `between_s` after the last, as long as nothing has answered.
+    `then`: what else is said, each `between_s` after the last was handed over (the first of them `first_s` after, where
+    that is another time), as long as nothing has answered; `seconds` count from the last.
     """
 
     address: str
@@ -30,17 +31,23 @@ class Step:
     rest_s: float = 0.0
     then: tuple[bytes, ...] = ()
     between_s: float = 0.0
+    first_s: float = 0.0
 
 
 @dataclass(frozen=True)
 class Outcome:
-    """What came: characters with their times (seconds after the last byte was written), how long it all took."""
+    """What came: characters with their times (seconds since the begin of the first words), how long it all took.
+
+    `said_at`: when each of the words was handed over, in the same seconds; shorter than what was to be said where an answer
+    came between.
+    """
 
     heard: Sequence[tuple[float, Heard]] = ()
     seconds: float = 0.0
     refusal: CourierError | None = None
     lines: Lines = field(default_factory=Lines)
     marked: bool = True  # whether damaged characters are told
+    said_at: tuple[float, ...] = ()
 
     @property
     def data(self) -> bytes:

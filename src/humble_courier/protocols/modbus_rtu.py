@@ -6,6 +6,8 @@ Line V1.02, 2.5.1.1 (frame ends after 3.5 characters of silence, fixed at 1.75 m
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
+from itertools import product
 
 import numpy as np
 
@@ -14,7 +16,7 @@ from humble_courier.errors import BadInput, PeerError
 from humble_courier.line.timing import modbus_gaps
 from humble_courier.protocols.crc import MODBUS
 from humble_courier.protocols.framer import Made
-from humble_courier.protocols.modbus import EXCEPTIONS, FUNCTIONS, LONGEST_FRAME, sentence, told
+from humble_courier.protocols.modbus import EXCEPTIONS, FUNCTIONS, GATEWAYS, LONGEST_FRAME, sentence, told
 from humble_courier.protocols.places import Places, Stretches, at_each, octets
 from humble_courier.protocols.spec import Addressed, Check, Probe, ProtocolSpec, of_cut
 
@@ -186,6 +188,32 @@ def answered(data: bytes) -> int | None:
     return data[0] if sound(data) else None
 
 
+READ_COILS, MANY = 1, 0x01  # a count of 256 and more: its high byte has one bit
+
+
+@cache
+def alike(unit: int) -> bytes:
+    """A request whose eight bytes all have an odd count of ones, or all an even one, as the unit's address has.
+
+    Its parity bit is then one throughout, which is what a second stop bit is: opened with two stop bits it is read by
+    units without parity and by those with one parity (even for odd counts). Coils (function 1) for odd addresses, holding
+    registers (function 3) for even ones: both only read. Such a request exists for each of the 247 units.
+    """
+    odd = unit.bit_count() % 2
+    same = [value for value in range(256) if value.bit_count() % 2 == odd]
+    counts = [value for value in same if odd or 1 <= value <= 125]
+    for high, low, count in product(same, same, counts):
+        frame = with_crc(bytes((unit, READ_COILS if odd else READ_HOLDING, high, low, MANY if odd else 0, count)))
+        if all(value.bit_count() % 2 == odd for value in frame[-2:]):
+            return frame
+    raise AssertionError(f"no such request for unit {unit}")
+
+
+def of_gateway(data: bytes) -> bool:
+    """Whether an answer is an exception that a gateway gives in place of the unit."""
+    return sound(data) and len(data) == 5 and bool(data[1] & 0x80) and data[2] in GATEWAYS
+
+
 # The standard's default is even parity; most devices in the field are set to none (common practice).
 FRAMES = {"8E1": 0.5, "8N1": 0.4, "8O1": 0.1}
 WAIT_S = 0.12  # units answer within a tenth of a second (common practice)
@@ -202,11 +230,13 @@ SPEC = ProtocolSpec(
     framed=with_crc,
     probe=Probe(
         addressed=Addressed(
-            says="read requests (function 3, one register)",
+            says="read requests (functions 1 and 3)",
             request=lambda unit: read_request(unit, 0),
             answered=answered,
             frames=FRAMES,
             wait_s=WAIT_S,
+            alike=alike,
+            behind=of_gateway,
         )
     ),
 )

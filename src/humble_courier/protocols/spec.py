@@ -48,7 +48,9 @@ class Addressed:
     """First words for each address of a bus: `request(unit)` changes nothing there.
 
     `answered` names the unit that a whole answer comes from, or None where it is none. `frames` with how often they are met;
-    `wait_s`: what a unit takes for its answer at most.
+    `wait_s`: what a unit takes for its answer at most. `alike(unit)`: a request all of whose bytes have as many ones as the
+    unit's address, odd or even, so that its parity bits are all one, like stop bits: it is read at two frames at once.
+    `behind(data)`: whether an answer comes from a gateway, and the unit itself has not answered.
     """
 
     says: str
@@ -56,6 +58,8 @@ class Addressed:
     answered: Callable[[bytes], int | None]
     frames: Mapping[str, float]
     wait_s: float
+    alike: Callable[[int], bytes] | None = None
+    behind: Callable[[bytes], bool] = lambda _: False
 
 
 @dataclass(frozen=True)

@@ -127,6 +127,11 @@ class Bench:
                 self.device.set_line(t - self._power_s, into, on)
 
     @property
+    def device_rate(self) -> int:
+        """The rate at which the device is set."""
+        return self._settings.rate
+
+    @property
     def alarms(self) -> list[str]:
         """What our presence has done at the device, oldest first."""
         return [text for _, text in self.device.alarms]

@@ -5,13 +5,13 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import button, label, set_role
+from humble_courier.ui.widgets.basics import button, label, set_role, short_label
 from humble_courier.ui.widgets.facts_list import FactsList
 
 if TYPE_CHECKING:
@@ -29,8 +29,7 @@ class Header(QWidget):
         super().__init__()
         self.setObjectName("header")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.name, self.status = label("", "headline"), label("", "quiet")
-        self.status.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.name, self.status = short_label("headline"), short_label("quiet")
         self._undo = button("Undo", "", self.undo.emit, "Ctrl+Z")
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 4)
@@ -139,11 +138,9 @@ class Foot(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 4)
         row.setSpacing(12)
-        self.state, self._hint = label("", "title"), label("", "quiet")
+        self.state, self._hint = short_label("title"), short_label("quiet")
         self.switch = button("Arm", "", self.arm.emit, "F12")
-        self._lines, self._port = label("", "quiet"), label()
-        self._port.setProperty("role", "mono")
-        self._hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._lines, self._port = short_label("quiet"), short_label("mono")
         row.addWidget(self.state)
         row.addWidget(self.switch)
         row.addWidget(self._hint, 1)

@@ -8,7 +8,8 @@ from typing import Generic, TypeVar
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 
-from humble_courier.ui.widgets.basics import ButtonGrid, Pages, label, page_button, set_role
+from humble_courier.ui.widgets.basics import Pages, label, page_button, set_role
+from humble_courier.ui.widgets.page_chooser import PageChooser
 
 P = TypeVar("P", bound=StrEnum)
 PROBLEM_MS = 8000  # long enough to read one sentence twice
@@ -70,14 +71,16 @@ class PagesStage(StageWidget, Generic[P]):
             self.buttons[page], self._widgets[page] = made, widget
             self.pages.addWidget(widget)
         self.page = next(iter(pages))
-        self.buttons[self.page].setChecked(True)
-        self.column.insertWidget(0, ButtonGrid(list(self.buttons.values())))
+        names = list(self.buttons)
+        self.chooser = PageChooser(list(self.buttons.values()), lambda number: self.choose(names[number]))
+        self.chooser.show_chosen(0)
+        self.column.insertWidget(0, self.chooser)
         self.column.addWidget(self.pages, 1)
 
     def choose(self, page: P) -> None:
         """Open a page."""
         self.page = page
-        self.buttons[page].setChecked(True)
+        self.chooser.show_chosen(list(self.buttons).index(page))
         self.pages.setCurrentWidget(self._widgets[page])
         self.page_chosen.emit()
 

@@ -1,14 +1,19 @@
 """From an empty record to a proof with each of the valley's devices, by nothing but what is recommended."""
 
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.next_step import next_step
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.step import Action
+from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.talk.typed_words import Typed
+from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.base import EndModel
 from humble_courier.documents.kit import KitItem, KitModel
@@ -96,3 +101,22 @@ def test_what_is_recommended_leads_to_a_proof(tmp_path: Path, catalog: Catalog, 
     until(lambda: (link.poll(), link.next_step().action is Action.PAPER)[1])
     link.stop()
     store.close()
+
+
+def test_a_device_that_only_speaks_is_waited_for_unless_something_is_wrong(link: OpenLink, catalog: Catalog) -> None:
+    """Acts of its sheet come before silence is waited out, and what is garbled is not listened to any longer."""
+    here, trace = link_of("wind-sensor", link, catalog), link.document.trace
+
+    def step(heard: Traffic, undone: tuple[str, ...] = ()) -> NextStep:
+        evidence = Evidence(opened=True, heard=heard, reached=True)
+        return next_step(here, trace, evidence, catalog, link.bag.kit, True, False, 0, undone)
+
+    assert step(Traffic.NOTHING, ("Switch it on",)).action is Action.PREPARE
+    assert step(Traffic.NOTHING).action is Action.WAIT and "nothing has come yet" in step(Traffic.NOTHING).text
+    assert step(Traffic.TEXT, ("Switch it on",)).action is Action.WAIT
+    assert step(Traffic.WRONG_SETTINGS).action is Action.SHOW_SETTINGS
+
+
+def link_of(device: str, link: OpenLink, catalog: Catalog) -> Link:
+    sheet = catalog.device(device)
+    return replace(link.document.link, sheet=sheet, computer_settings=None, device_settings=None)

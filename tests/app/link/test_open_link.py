@@ -31,7 +31,7 @@ from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput
 from humble_courier.port.session import Session
-from humble_courier.procedures.device_search.search import Found
+from humble_courier.procedures.device_search.found import Found
 from humble_courier.records.store import Store
 from humble_courier.wiring.trace import Verdict
 from tests.conftest import untick, until

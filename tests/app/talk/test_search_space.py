@@ -7,13 +7,14 @@ from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.talk.device_search import find, finder, search, wanted_here
-from humble_courier.app.talk.search_space import cells, counted, row_of, spoken, told
+from humble_courier.app.talk.search_space import cells, counted, rows_of, spoken, told
 from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, MachineRefused, Refusal
 from humble_courier.procedures.device_search.search import DeviceSearch
+from humble_courier.procedures.device_search.several import Searches
 from humble_courier.procedures.steps import Outcome
 from tests.trials.ptys import far_end
 
@@ -31,20 +32,20 @@ def test_one_that_is_found() -> None:
     wanted = search(["p"], CATALOG, CATALOG.device("bench-meter"), armed=True)
     machine = finder(wanted)
     answered(machine, b"SKERROW WORKSHOP,BENCH METER,1042,2.0\n")
-    headline, reason = told(machine, running=False)
-    assert headline == "Found: 9600 8N1" and "BENCH METER" in reason and "8N2" in reason
-    marked = [cell for cell in cells(wanted.spaces, machine) if cell.found]
-    assert [(cell.rate, cell.row) for cell in marked] == [(9600, "7 and 8 bits, any end")]
-    assert not any(cell.now for cell in cells(wanted.spaces, machine))
+    headline, reason = told(Searches([machine]), running=False)
+    assert headline == "Found: 9600 8N1, ends with LF" and "BENCH METER" in reason and "8N2" in reason
+    marked = [cell for cell in cells(wanted.spaces, Searches([machine])) if cell.found]
+    assert [(cell.rate, cell.row) for cell in marked] == [(9600, "text, 7 or 8 bits")]
+    assert not any(cell.now for cell in cells(wanted.spaces, Searches([machine])))
 
 
 def test_one_that_stays_silent_excludes_everything() -> None:
     wanted = search(["p", "q"], CATALOG, CATALOG.device("bench-meter"), armed=True)
     machine = finder(wanted)
     answered(machine, b"")
-    headline, reason = told(machine, running=False)
+    headline, reason = told(Searches([machine]), running=False)
     assert headline == "Not found" and reason.count("opens, and nothing answers") == 2
-    assert sum(cell.left for cell in cells(wanted.spaces, machine)) == 0 == machine.left
+    assert sum(cell.left for cell in cells(wanted.spaces, Searches([machine]))) == 0 == machine.left
 
 
 def test_ports_that_refuse_are_named() -> None:
@@ -54,7 +55,7 @@ def test_ports_that_refuse_are_named() -> None:
         assert step is not None
         machine.done(step, Outcome(refusal=MachineRefused("said in any words", code=code)))
     assert machine.next() is None
-    _, reason = told(machine, running=False)
+    _, reason = told(Searches([machine]), running=False)
     assert "/dev/a: there is no such port" in reason and "/dev/b: cannot be opened" in reason
 
 
@@ -65,10 +66,12 @@ def test_one_that_runs_shows_where_it_is() -> None:
         step = machine.next()
         assert step is not None
         machine.done(step, Outcome(seconds=0.5))
-    now = [cell for cell in cells(wanted.spaces, machine) if cell.now]
+    now = [cell for cell in cells(wanted.spaces, Searches([machine])) if cell.now]
     assert {cell.rate for cell in now} == {machine.tried[-1].settings.rate}
-    assert told(machine, running=True)[0].startswith("Searching: ") and "min left" in told(machine, running=True)[1]
-    assert {row_of(trial) for trial in wanted.spaces[0].trials} == {cell.row for cell in cells(wanted.spaces, None)}
+    headline, reason = told(Searches([machine]), running=True)
+    assert headline.startswith("Searching: ") and "nine in ten devices within" in reason and reason.startswith("Now ")
+    rows = {row for trial in wanted.spaces[0].trials for row in rows_of(trial)}
+    assert rows == {cell.row for cell in cells(wanted.spaces, None)}
     assert machine.tried[1].settings.rate == 300, "what worked before goes first"
 
 

@@ -321,15 +321,15 @@ def test_asking_instruments_that_are_not_there(resource: str, query: str, error:
 
 
 def test_a_search_as_a_picture() -> None:
-    from humble_courier.app.talk.device_search import finder
+    from humble_courier.app.talk.device_search import finders
     from humble_courier.app.talk.device_search import search as plan
 
     wanted = plan(["p"], CATALOG, CATALOG.device("gauge-logger"), armed=True)
-    machine = finder(wanted)
+    machine = finders(wanted)
     begin = cells(wanted.spaces, None)
     assert sum(c.left for c in begin) == pytest.approx(sum(c.prior for c in begin))
     assert told(machine, running=True)[0] == "Searching: 0% excluded"
-    machine.next()
+    machine.parts[0].next()
     assert {c.row for c in cells(wanted.spaces, machine)} == {c.row for c in begin}
 
 

@@ -1,5 +1,6 @@
 """Finding silent devices, in virtual time: the valley's by their sheets, random ones without, and none at all."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -15,24 +16,26 @@ from humble_courier.errors import BadInput
 from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.rates import FRAME_PRIORS
 from humble_courier.line.uart import hear
+from humble_courier.procedures.device_search.found import SearchEnd
+from humble_courier.procedures.device_search.plan import Known, Words, exhaustive, space
 from humble_courier.procedures.device_search.probes import (
     SHARED,
     burst,
+    echoed,
     frames_of,
-    groups,
     in_dialect,
-    part_of,
     without_echo,
 )
-from humble_courier.procedures.device_search.search import DeviceSearch, SearchEnd
-from humble_courier.procedures.device_search.trials import Known, Words, exhaustive, space
+from humble_courier.procedures.device_search.search import DeviceSearch
 from humble_courier.procedures.steps import Outcome, Step
 from humble_courier.protocols.modbus_rtu import SPEC as MODBUS_RTU
+from humble_courier.protocols.modbus_rtu import alike, sound
 from humble_courier.simulator.bench import Wires
 from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import Device, silent
 from humble_courier.simulator.devices.make import device
 from humble_courier.simulator.devices.units import ModbusUnits
+from tests.procedures.populations import MET, MIXED, PAIR_ONLY, Silent
 from tests.procedures.virtual import drawn, runner
 
 UNITS = of_protocol(MODBUS_RTU, 1, 247)[0]
@@ -67,7 +70,8 @@ def test_devices_of_the_valley_are_found_by_their_sheets(id_: str, settings: str
     assert clock.now() - 1000 < 30 and machine.ends["p"][0] is SearchEnd.FOUND
 
 
-def test_random_devices_are_found_with_the_right_settings_in_a_tenth_of_the_trials() -> None:
+@pytest.mark.parametrize("full_duplex", [True, False])
+def test_random_devices_are_found_with_the_right_settings_in_a_fifth_of_the_time(full_duplex: bool) -> None:
     random = np.random.default_rng(11)
     frames = np.array([FRAME_PRIORS[f] for f in FRAMES])
     rates = np.array([RATE_PARTS.get(r, 1) for r in RATES], float)
@@ -75,19 +79,84 @@ def test_random_devices_are_found_with_the_right_settings_in_a_tenth_of_the_tria
     def shares() -> tuple[int, str]:
         return int(random.choice(RATES, p=rates / rates.sum())), str(random.choice(FRAMES, p=frames / frames.sum()))
 
-    trials = in_order = 0
-    for _ in range(40):
+    seconds = in_order = 0.0
+    for _ in range(25):
         one = drawn(random, shares)
-        known = Known(("p",), words=(Words(b"*IDN?"), UNITS), armed=True, units=(1, 10))
+        known = Known(("p",), words=(Words(b"*IDN?"), UNITS), armed=True, units=(1, 10), full_duplex=full_duplex)
         machine = DeviceSearch(known)
-        runner({"p": (one.device, one.settings)}, ManualClock(1000.0)).run(machine)
+        clock = ManualClock(1000.0)
+        runner({"p": (one.device, one.settings)}, clock, one_pair=not full_duplex).run(machine)
         found = machine.found
         assert found is not None and found.settings.rate == one.settings.rate, one
         assert str(one.settings.frame) in {str(found.settings.frame), *found.equivalent} and found.unit == one.unit
         words = UNITS if one.kind == "modbus" else Words(b"*IDN?")
-        trials += len(machine.tried)
-        in_order += exhaustive(known, one.settings, words, one.unit)[0]
-    assert trials * 10 < in_order
+        seconds += clock.now() - 1000.0
+        in_order += exhaustive(known, one.settings, words, one.unit)[1]
+    assert seconds * 5 < in_order
+
+
+@pytest.mark.parametrize("full_duplex", [True, False])
+@pytest.mark.parametrize("draw", [MET, MIXED, PAIR_ONLY])
+def test_silent_devices_of_each_population_are_found(draw: Callable[..., Silent], full_duplex: bool) -> None:
+    """Units that think long, are mute to a function or forget; lines with strict ends, echo, prompts, rubbish before."""
+    random, rates = np.random.default_rng(23), (2400, 9600, 19200, 115200)
+    for _ in range(12):
+        one = draw(random, rates)
+        known = Known(("p",), words=(Words(b"*IDN?"), UNITS), armed=True, rates=rates, full_duplex=full_duplex)
+        machine = DeviceSearch(known)
+        runner({"p": (one.device, one.settings)}, ManualClock(1000.0), one_pair=not full_duplex).run(machine)
+        found = machine.found
+        assert found is not None and (found.settings.rate, found.unit) == (one.settings.rate, one.unit), one
+        assert str(one.settings.frame) in {str(found.settings.frame), *found.equivalent}
+        assert not one.ends or found.end in one.ends, one
+
+
+@pytest.mark.parametrize("full_duplex", [True, False])
+def test_each_belief_stands_in_the_plan_once(full_duplex: bool) -> None:
+    """The units' beliefs sum to what is believed of units at a rate: nothing is lost or counted twice."""
+    known = Known(("p",), words=(Words(b"ID"), UNITS), rates=(9600,), armed=True, full_duplex=full_duplex)
+    trials = space(known, "p").trials
+    assert sum(trial.unit_prior for trial in trials) == pytest.approx(1.0, abs=0.01)
+    reached = {unit for trial in trials for unit in trial.units}
+    assert reached == set(range(1, 248))
+
+
+def test_a_gateway_proves_the_settings_and_the_unit_behind_it_is_looked_for() -> None:
+    """Exceptions 0A and 0B are the gateway's (Application Protocol V1.1b3, 7): only unit 30 is really there."""
+
+    class Gateway(ModbusUnits):
+        def _answer(self, frame: bytes, registers: list[int]) -> bytes:
+            return super()._answer(frame, registers) if frame[0] == 30 else bytes((frame[0], frame[1] | 0x80, 0x0B))
+
+    at = Settings.parse("19200,8E1")
+    how = Behaviour(protocol="modbus-rtu", source="invented", units=list(range(1, 248)), registers=[5], think_s=0.01)
+    machine = finder(search(["p"], CATALOG, armed=True, probe="modbus-rtu", rates=[19200]))
+    runner({"p": (Gateway(how, at), at)}, ManualClock(1000.0)).run(machine)
+    assert machine.found is not None and (machine.found.unit, machine.found.settings) == (30, at)
+
+
+def test_a_gateway_with_nobody_behind_it_still_proves_rate_and_frame() -> None:
+    class Alone(ModbusUnits):
+        @staticmethod
+        def _answer(frame: bytes, registers: list[int]) -> bytes:
+            return bytes((frame[0], frame[1] | 0x80, 0x0A))
+
+    at = Settings.parse("9600,8N1")
+    how = Behaviour(protocol="modbus-rtu", source="invented", units=list(range(1, 248)), registers=[5], think_s=0.01)
+    machine = finder(search(["p"], CATALOG, armed=True, probe="modbus-rtu", rates=[9600]))
+    runner({"p": (Alone(how, at), at)}, ManualClock(1000.0)).run(machine)
+    found = machine.found
+    assert found is not None and (found.unit, found.settings) == (None, at) and "no unit behind it" in found.identity
+
+
+@pytest.mark.parametrize("unit", range(1, 248))
+def test_a_request_whose_parity_is_always_one(unit: int) -> None:
+    """Read by the UART simulator at the parity of the unit's address and at none, from an opening with two stop bits."""
+    request = alike(unit)
+    for frame in ("8E1" if unit.bit_count() % 2 else "8O1", "8N1"):
+        got = hear(Settings.parse("9600,8N2"), Settings.parse(f"9600,{frame}"), request)
+        assert got.values.tobytes() == request and not got.framing.any() and not got.parity.any()
+    assert sound(request) and request[1] in (1, 3) and request[0] == unit
 
 
 def test_three_kinds_of_failure_are_told_apart_and_nothing_is_said_unarmed() -> None:
@@ -215,9 +284,10 @@ def test_the_frame_of_an_answer_is_among_those_named(text: str, frame: str) -> N
 
 def test_echoes() -> None:
     assert without_echo(b"ID\rOK", b"ID\r") == b"OK" and without_echo(b"OK", b"ID\r") == b"OK"
-    assert part_of(b"DN?\r\n", b"*IDN?\r\n") and not part_of(b"*IDN?\r\n", b"*IDN?\r\n")
-    assert not part_of(b"?", b"*IDN?*IDN?")
-    assert len(burst(b"ID", groups()[0])) == 4 * len(burst(b"ID", groups()[1]))
+    assert without_echo(b"IDOK\r", b"ID\r") == b"OK"  # an answer amid the echo
+    assert echoed(b"DN?\r\n", b"*IDN?\r\n") and echoed(b"*IDN?\r\n", b"*IDN?\r")
+    assert not echoed(b"?", b"*IDN?*IDN?") and not echoed(b"*IDN?\r\nMETER", b"*IDN?\r")
+    assert len(burst(b"ID", SHARED)) == 4 * len(burst(b"ID", ("8E1",)))
 
 
 def test_the_space_is_sorted_by_worth_and_holds_all_belief() -> None:

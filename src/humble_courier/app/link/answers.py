@@ -4,7 +4,7 @@ import re
 
 from humble_courier.app.link import shown
 from humble_courier.app.link.evidence import Evidence, News, Reply, Silence
-from humble_courier.app.talk.registers import read_answer, readable, request, unit_of
+from humble_courier.app.talk.reading import reading_of
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry, FirstWords
@@ -60,11 +60,10 @@ def _answer(
 
 def of_a_unit(evidence: Evidence, session: Session, i: int, link: Link, catalog: Catalog) -> News:
     """Registers that were asked for, or why they did not come."""
-    utterance, asked, sheet = session.utterances[i], session.last_said, link.sheet
-    if sheet is None or asked is None or not readable(sheet) or utterance.start < asked.start:
+    utterance, asked, wanted = session.utterances[i], session.last_said, reading_of(link)
+    if wanted is None or asked is None or utterance.start < asked.start or asked.data != wanted.words:
         return []
-    unit = unit_of(sheet, link.model.unit)
-    reading = read_answer(sheet, unit, utterance.data, catalog) if asked.data == request(sheet, unit) else None
+    unit, reading = wanted.unit, wanted.read(utterance.data, catalog)
     if reading is None:
         return []
     told = ", ".join(f"{name} {value}" for name, value in reading.values.items())
@@ -114,7 +113,7 @@ def note_silence(evidence: Evidence, session: Session, link: Link, now: float) -
     late = now - asked.end >= PATIENCE * answer_ms / 1000 + session.pause_s
     newest = session.utterances[-1]
     came = newest.who is Who.THEY and newest.end > asked.start
-    evidence.asking = "" if late or (came and not _proves(asked, sheet)) else asked.text
+    evidence.asking = "" if late or (came and not _proves(asked, link)) else asked.text
     before, end = evidence.silence, Terminator.of(asked.data)
     if came and before is not None and before.words == asked.text and before.end is not end:
         evidence.end = end
@@ -123,18 +122,20 @@ def note_silence(evidence: Evidence, session: Session, link: Link, now: float) -
     elif late and asked.text and asked.text.encode("latin-1", "replace") == asked.data.rstrip(b"\r\n"):
         tried = before.tried if before is not None and before.words == asked.text else frozenset()
         evidence.silence = Silence(asked.text, end, tried | {end})
+    reading = reading_of(link)
+    if late and reading is not None and reading.words == asked.data:
+        evidence.unanswered |= {asked.data.hex()}
     if late and sheet is not None:
         failed = [words.say for i, words in enumerate(sheet.first_words) if i == 0 or not came]
         evidence.unanswered |= {asked.text}.intersection(failed)
-        if readable(sheet):
-            evidence.unanswered |= {asked.data.hex()}
 
 
-def _proves(asked: Utterance, sheet: DeviceEntry | None) -> bool:
+def _proves(asked: Utterance, link: Link) -> bool:
     """Whether the answer to these words is what is waited for, and not just any answer."""
+    sheet = link.sheet
     if sheet is None:
-        return False
-    return readable(sheet) or asked.text in [words.say for words in sheet.first_words if words.by == "device"]
+        return reading_of(link) is not None
+    return reading_of(link) is not None or asked.text in [words.say for words in sheet.first_words if words.by == "device"]
 
 
 def _line(all_of_it: list[Utterance], i: int) -> str:

@@ -7,6 +7,7 @@ from humble_courier.app.link.shown import Tally
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.domain.proven import Shown
 from humble_courier.domain.text import Terminator
+from humble_courier.procedures.device_search.found import Found
 from humble_courier.protocols.spec import ProtocolSpec
 
 News = list[tuple[str, str]]
@@ -55,6 +56,10 @@ class Evidence:
     asked_at: float | None = None
     answer_ms: float | None = None
     proof_kept: bool = False
+    searching: bool = False  # a search is under way at its port
+    found: Found | None = None  # by a search, and not gone on with yet
+    reached: bool = False  # a search got an answer with this chain: the drawing is what is doubted
+    suggested: str = ""  # words to which the search got its answer
     spoken: ProtocolSpec | None = None  # the protocol that it looks like
     guessed_at: int = 0
     likelier: str = ""  # settings that what is garbled speaks for

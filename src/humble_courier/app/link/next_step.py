@@ -6,12 +6,15 @@ from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.next_words import first_words
 from humble_courier.app.link.stages import Stage, TalkPage, WirePage
 from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.wire.chains import better_chain
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitModel
 from humble_courier.domain.proven import Shown
+from humble_courier.protocols.registry import all_specs
+from humble_courier.protocols.spec import Check
 from humble_courier.wiring.findings import Verdict
 from humble_courier.wiring.trace import Trace
 
@@ -24,11 +27,27 @@ def next_step(
 
     `undone`: acts of the sheet before the first words that are not ticked; `said`: what we have said in this session.
     """
+    return _in_the_way(link, trace, evidence, catalog, kit) or _to_the_proof(
+        link, evidence, listening, armed, ready_in_s, undone, said
+    )
+
+
+def _in_the_way(link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, kit: KitModel) -> NextStep | None:
+    """What has to be put right before the port is opened: wiring, settings, the port itself."""
     harmful = trace.verdict is Verdict.MAY_DAMAGE
-    if harmful or (trace.verdict is Verdict.WILL_NOT_WORK and not evidence.proven):
+    if harmful:
+        return _mend_wiring(link, kit, catalog)
+    if evidence.searching:
+        text = "The search goes on until something answers; Find a silent device shows what it does."
+        return NextStep(text, "a while", "Wait", Action.WAIT, stage=Stage.TALK, page=TalkPage.FIND)
+    if evidence.found is not None:
+        text = f"The search found it at {evidence.found.settings.spoken}: “{evidence.found.identity}”. Go on from there."
+        return NextStep(text, "seconds", "Open with it", Action.ADOPT, stage=Stage.TALK, page=TalkPage.LISTEN)
+    if trace.verdict is Verdict.WILL_NOT_WORK and not evidence.proven and not evidence.reached:
         return _mend_wiring(link, kit, catalog)
     ours, theirs = link.computer_settings, link.device_settings
-    if ours is not None and theirs is not None and ours.differences(theirs):
+    over_network = (link.address or "").startswith("socket://")  # a network port of the device itself has no rate
+    if ours is not None and theirs is not None and ours.differences(theirs) and not over_network:
         differ = ", ".join(ours.differences(theirs))
         text = f"The ends differ in {differ}. Setting the computer is the quicker way: nothing is stored in the device."
         return NextStep(text, "seconds", f"Open at {theirs.spoken}", Action.SETTINGS, settings=theirs)
@@ -37,6 +56,14 @@ def next_step(
         return NextStep(text, "1 minute", "Choose a port", Action.CHOOSE_PORT, stage=Stage.PORT)
     if evidence.refusal:
         return _after_a_refusal(evidence)
+    return None
+
+
+def _to_the_proof(
+    link: Link, evidence: Evidence, listening: bool, armed: bool, ready_in_s: int, undone: Sequence[str],
+    said: Collection[str],
+) -> NextStep:  # fmt: skip
+    """From the open port to the proof."""
     if not listening and not evidence.proven:
         text = "Listen first; nothing is sent. Opening the port shows whether it is yours and what arrives by itself."
         return NextStep(text, "seconds", "Listen", Action.LISTEN, stage=Stage.TALK)
@@ -48,13 +75,36 @@ def next_step(
     if ready_in_s:
         text = f"It is starting up; what is sent now may stop it. It may be spoken to in {ready_in_s} s, says its sheet."
         return NextStep(text, f"{ready_in_s} s", "Wait", Action.WAIT, stage=Stage.TALK)
+    speaks = listening and _only_speaks(link)
+    if speaks and evidence.heard not in (Traffic.NOTHING, Traffic.WRONG_SETTINGS):
+        return _listen_on(evidence)
     if undone and not armed:
         more = f" {len(undone) - 1} more acts of its sheet follow." if len(undone) > 1 else ""
         text = f"Before it is spoken to: {undone[0]}.{more} Tick what is done."
         return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
+    if speaks and evidence.heard is Traffic.NOTHING:
+        return _listen_on(evidence)
     if not armed:
         return _before_arming(link, evidence)
     return first_words(link, evidence, said)
+
+
+def _only_speaks(link: Link) -> bool:
+    """Whether its sheet knows nothing to ask it, and it speaks by itself in messages with a check."""
+    sheet = link.sheet
+    if sheet is None or sheet.first_words or reading_of(link) is not None:
+        return False
+    spec = all_specs().get(sheet.port.protocol)
+    return spec is not None and spec.check is not Check.NONE
+
+
+def _listen_on(evidence: Evidence) -> NextStep:
+    count = evidence.tally.sound if evidence.tally is not None else 0
+    if evidence.heard is Traffic.NOTHING:
+        text = "It speaks by itself, and nothing has come yet. Is it on, and in the mode in which it speaks?"
+    else:
+        text = f"It speaks by itself: {count} whole messages so far. Listen on; enough of them prove the link."
+    return NextStep(text, "seconds", "Wait", Action.WAIT, stage=Stage.TALK, page=TalkPage.LISTEN)
 
 
 def _after_a_refusal(evidence: Evidence) -> NextStep:

@@ -5,7 +5,7 @@ from collections.abc import Collection
 from humble_courier.app.link.evidence import Evidence, Silence
 from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.app.link.step import Action, NextStep
-from humble_courier.app.talk.registers import readable, request, said, unit_of
+from humble_courier.app.talk.reading import UnitQuestion, reading_of
 from humble_courier.catalog.links import Link
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.text import Terminator
@@ -15,13 +15,17 @@ USUAL_ENDS = (Terminator.CR, Terminator.LF, Terminator.CRLF)  # in the order in 
 
 def first_words(link: Link, evidence: Evidence, spoken: Collection[str]) -> NextStep:
     """The next words to a device that may be spoken to; `spoken`: what we have said in this session."""
-    if link.sheet is not None and readable(link.sheet):
-        return _registers(link.sheet, unit_of(link.sheet, link.model.unit), evidence)
+    reading = reading_of(link)
+    if reading is not None:
+        return _read(reading, evidence)
     if evidence.asking and (link.sheet is None or not link.sheet.first_words):
         text = f"“{evidence.asking}” is said; its answer may still come."
         return NextStep(text, "seconds", "Wait", Action.WAIT, stage=Stage.TALK)
     if (link.sheet is None or not link.sheet.first_words) and evidence.silence is not None:
         return _again(evidence.silence)
+    if evidence.suggested and (link.sheet is None or not link.sheet.first_words):
+        text = f"Say “{evidence.suggested}”, to which the search got an answer: then it is in the record."
+        return NextStep(text, "seconds", f"Say {evidence.suggested}", Action.SAY, words=evidence.suggested, stage=Stage.TALK)
     if link.sheet is None or not link.sheet.first_words:
         text = "Type the words that the manual gives. They are sent as you see them."
         return NextStep(text, "1 minute", "Type", Action.TYPE, stage=Stage.TALK, page=TalkPage.LISTEN)
@@ -37,13 +41,14 @@ def _again(silence: Silence) -> NextStep:
     return NextStep(text, "seconds", f"Say it with {left.spoken}", Action.AGAIN, end=left, stage=Stage.TALK)
 
 
-def _registers(sheet: DeviceEntry, unit: int, evidence: Evidence) -> NextStep:
+def _read(reading: UnitQuestion, evidence: Evidence) -> NextStep:
+    unit = reading.unit
     if evidence.gateway:
         text = (
             f"{evidence.gateway[0].upper()}{evidence.gateway[1:]}: look at the bus behind it, and at the number of the unit."
         )
         return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
-    if request(sheet, unit).hex() in evidence.unanswered:
+    if reading.words.hex() in evidence.unanswered:
         text = (
             f"Unit {unit} had time enough and did not answer. Look at its power, A and B, its address; then search for it."
         )
@@ -52,7 +57,7 @@ def _registers(sheet: DeviceEntry, unit: int, evidence: Evidence) -> NextStep:
         return NextStep(
             f"Unit {unit} is asked; its answer may still come.", "seconds", "Wait", Action.WAIT, stage=Stage.TALK
         )
-    text = said(sheet, unit)
+    text = reading.says
     return NextStep(f"{text[0].upper()}{text[1:]}.", "seconds", f"Read unit {unit}", Action.READ, stage=Stage.TALK)
 
 

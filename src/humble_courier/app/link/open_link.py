@@ -39,7 +39,7 @@ from humble_courier.domain.proven import Shown
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError, PortGone
 from humble_courier.port.session import Session
-from humble_courier.procedures.device_search.search import Found
+from humble_courier.procedures.device_search.found import Found
 
 if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pays, not whoever shows a window
     from humble_courier.records.store import Store
@@ -107,6 +107,27 @@ class OpenLink(Speaking):
         """Which unit of the bus it is about. Raises BadInput for one that the sheet does not allow."""
         self.change(msgspec.structs.replace(self.document.model, unit=checked_unit(self.document.link.sheet, unit)))
 
+    def search_begun(self) -> None:
+        """The port is given to a search."""
+        self.stop()
+        self.evidence.searching = True
+
+    def search_over(self) -> None:
+        """The search has ended, or was stopped."""
+        self.evidence.searching = False
+
+    def found(self, found: Found) -> None:
+        """A search has found the device: a fact, and the next step."""
+        self.ledger.measured("found", f"Found at {found.settings.spoken}: {found.identity}", by="answer on the line")
+        self.evidence.found = found
+
+    def adopt(self) -> None:
+        """Open with what the last search found. Raises BadInput where it found nothing."""
+        if self.evidence.found is None:
+            raise BadInput("no search has found anything here yet")
+        self.take_found(self.evidence.found)
+        self.listen()
+
     def take_found(self, found: Found) -> None:
         """Go on with what a search has found: port, settings of both ends, the end of lines, the unit."""
         model = with_settings(self.document.model, computer=found.settings, device=found.settings)
@@ -119,6 +140,7 @@ class OpenLink(Speaking):
                 end=ends.get(found.end, model.end),
             )
         )  # fmt: skip
+        self.evidence.found, self.evidence.reached, self.evidence.suggested = None, True, found.words
 
     def undo(self) -> bool:
         """Take the last change back; False where there is none."""
@@ -271,6 +293,7 @@ class OpenLink(Speaking):
             Action.KEEP_PROOF: self.keep_proof,
             Action.MARK: self.mark_right,
             Action.READ: self.read_registers,
+            Action.ADOPT: self.adopt,
             Action.AGAIN: lambda: self.say_again(step.end or Terminator.CR),
             Action.SAY: lambda: self.say(step.words),
             Action.CHAIN: lambda: self.change(step.chain or self.document.model),

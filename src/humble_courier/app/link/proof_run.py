@@ -17,7 +17,7 @@ from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.next_words import first_words
 from humble_courier.app.link.step import Action
 from humble_courier.app.prepare.sheet_acts import acts
-from humble_courier.app.talk.registers import readable, request, said, unit_of
+from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
@@ -76,8 +76,9 @@ class ProofRun:
     def says(self) -> str:
         """What it may send, in a sentence."""
         sheet = self.link.sheet
-        if sheet is not None and readable(sheet):
-            return said(sheet, unit_of(sheet, self.link.model.unit))
+        reading = reading_of(self.link)
+        if reading is not None:
+            return reading.says
         words = [f"“{words.say}” ({words.means})" for words in sheet.first_words] if sheet is not None else []
         return ", ".join(words) or "nothing: no words of this device are known"
 
@@ -124,9 +125,9 @@ class ProofRun:
         if step.action is Action.SAY and sheet is not None:
             self.told(step.text)
             live.say(step.words, self.link.end or Terminator.CR, step.text)
-        elif step.action is Action.READ and sheet is not None:
+        elif step.action is Action.READ and (reading := reading_of(self.link)) is not None:
             self.told(step.text)
-            live.say_bytes(request(sheet, unit_of(sheet, self.link.model.unit)), step.text)
+            live.say_bytes(reading.words, step.text)
         elif step.action is not Action.WAIT:
             return step.action is Action.TYPE  # without words of its own it is only listened to
         self.evidence.asking = self.evidence.asking or "…"  # until the session has taken it
@@ -138,7 +139,7 @@ class ProofRun:
         evidence, sheet = self.evidence, self.link.sheet
         if evidence.shown is not None:
             return []
-        asks = sheet is not None and (bool(sheet.first_words) or readable(sheet))
+        asks = reading_of(self.link) is not None or (sheet is not None and bool(sheet.first_words))
         spoke = any(u.who is Who.WE for u in self.utterances)
         heard = any(u.who is Who.THEY for u in self.utterances)
         found = {

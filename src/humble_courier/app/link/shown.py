@@ -86,9 +86,9 @@ def registers(reading: UnitAnswer) -> Shown:
         return Shown(ProofKind.READ, Grade.FAIR, reading.refused, identity, stronger)
     if reading.doubts:
         return Shown(
-            ProofKind.READ, Grade.FAIR, f"its registers came, and {reading.doubts[0]}", identity, "compare the sheet"
+            ProofKind.READ, Grade.FAIR, f"what it was asked for came, and {reading.doubts[0]}", identity, "compare the sheet"
         )
-    return Shown(ProofKind.READ, Grade.STRONG, f"unit {reading.unit} sent its registers with their check", identity)
+    return Shown(ProofKind.READ, Grade.STRONG, f"unit {reading.unit} sent what it was asked for, with its check", identity)
 
 
 def marked(words: str, answer: str, alike: int) -> Shown:

@@ -11,7 +11,7 @@ from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.shown import marked
 from humble_courier.app.prepare.sheet_acts import SheetAct, own_acts
 from humble_courier.app.talk.playing import Playing
-from humble_courier.app.talk.registers import readable, request, said, unit_of
+from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import FirstWords
@@ -61,14 +61,13 @@ class Speaking:
         self._asked(typed.words)
 
     def read_registers(self) -> None:
-        """Ask the unit for the registers that its sheet names; raises BadInput while closed, or where it names none."""
-        sheet = self.document.link.sheet
-        if sheet is None or not readable(sheet):
-            raise BadInput("the sheet of this device names no registers")
-        unit = unit_of(sheet, self.document.model.unit)
-        self._held_back(f"Read unit {unit}")
-        self.live.say_bytes(request(sheet, unit), said(sheet, unit))
-        self._asked(f"registers of unit {unit}")
+        """Ask the unit for what can be read of it; raises BadInput while closed, or where nothing can."""
+        reading = reading_of(self.document.link)
+        if reading is None:
+            raise BadInput("the sheet of this device names no registers, and no unit was found")
+        self._held_back(f"Read unit {reading.unit}")
+        self.live.say_bytes(reading.words, reading.says)
+        self._asked(f"what unit {reading.unit} holds")
 
     def say_again(self, end: Terminator) -> None:
         """The words that brought nothing, with another end. Raises BadInput where there are none."""

@@ -29,6 +29,7 @@ class Action(StrEnum):
     READ = "read"
     LOOK_PORT = "look-port"
     FIND = "find"
+    ADOPT = "adopt"
     WAIT = "wait"
 
 

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from humble_courier.errors import BadInput
-from humble_courier.host.kinds import HostPort, UsbDevice, number
+from humble_courier.host.kinds import HostPort, PortKind, UsbDevice, number
 from humble_courier.host.ports import list_ports, unclaimed
 from humble_courier.host.power import Power, power_of
 from humble_courier.host.second_opinion import overlooked
@@ -26,6 +26,11 @@ def all_ports(root: Path = REAL) -> list[HostPort]:
     """The ports of a machine; of the real one also those that only the serial library names."""
     found = list_ports(root)
     return found + overlooked(found) if root == REAL else found
+
+
+def openable(root: Path = REAL) -> list[str]:
+    """Addresses of the ports that may lead to a device and can be opened: adapters, and ports built in."""
+    return [p.address for p in all_ports(root) if p.kind in (PortKind.USB, PortKind.NATIVE) and not p.why_not]
 
 
 def listed(root: Path = REAL, highest: int | None = None) -> tuple[list[ListedPort], list[UsbDevice]]:

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.port.opening import is_simulated
 from humble_courier.app.records.export import write_records
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel
@@ -30,6 +31,11 @@ class Records:
     def links(self) -> list[tuple[str, str]]:
         """Id and name of all links, the newest first."""
         return self._store.links()
+
+    def simulated(self) -> list[str]:
+        """Addresses of the simulated ports that its links use."""
+        models = (self._store.link(link_id) for link_id, _ in self._store.links())
+        return list(dict.fromkeys(m.address for m in models if m is not None and m.address and is_simulated(m.address)))
 
     def left_open(self) -> str | None:
         """The link that was on the line when the program ended; None where there is none."""

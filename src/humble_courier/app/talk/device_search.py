@@ -1,7 +1,8 @@
 """Finding a device: what is known beforehand, what will be sent, the search itself, what it says."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from humble_courier import simulator
@@ -13,14 +14,20 @@ from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.records import Proof
 from humble_courier.domain.clock import Clock
+from humble_courier.domain.hardware import Port
 from humble_courier.domain.settings import Frame, Settings
+from humble_courier.domain.signals import Direction, Role
 from humble_courier.domain.text import Terminator, octets, share_of_text
 from humble_courier.errors import BadInput
+from humble_courier.line.belief.tables import RATES
 from humble_courier.port.log import LineLog
 from humble_courier.port.permit import Permit
-from humble_courier.procedures.device_search.search import DeviceSearch, Found
-from humble_courier.procedures.device_search.search import Tried as Tried
-from humble_courier.procedures.device_search.trials import Known, Space, Words, exhaustive, space
+from humble_courier.procedures.device_search.found import Found
+from humble_courier.procedures.device_search.found import Tried as Tried
+from humble_courier.procedures.device_search.plan import Known, Space, Words, exhaustive, space
+from humble_courier.procedures.device_search.port_search import FIRST_S
+from humble_courier.procedures.device_search.search import DeviceSearch
+from humble_courier.procedures.device_search.several import Searches
 from humble_courier.procedures.runner import Runner
 from humble_courier.procedures.steps import Outcome, Step
 from humble_courier.protocols.modbus_rtu import SPEC as MODBUS_RTU
@@ -49,11 +56,12 @@ class Search:
         if not self.known.armed:
             return "Listens only; nothing is sent."
         low, high = self.known.units
+        whom = f"unit {low}" if low == high else f"units {low} to {high}"
         parts = [
             f"“{w.text.decode('latin-1')}” ended with {Terminator.of(w.end).spoken if w.end else 'CR, CR LF and LF'}"
             for w in self.known.words if w.asks is None
         ]  # fmt: skip
-        parts += [f"{w.asks.says} to units {low} to {high}" for w in self.known.words if w.asks is not None]
+        parts += [f"{w.asks.says} to {whom}" for w in self.known.words if w.asks is not None]
         known = "Whether your words change something only you know" if self.own else "These words change nothing"
         few = [*parts[:TOLD], f"and {len(parts) - TOLD} more"] if len(parts) > TOLD else parts
         return (
@@ -83,7 +91,12 @@ class Search:
     @property
     def longest_s(self) -> float:
         """How long it takes at most, when nothing answers."""
-        return sum(one.seconds for one in self.spaces) + 2.0 * len(self.known.addresses)
+        return max((one.seconds for one in self.spaces), default=0.0) + FIRST_S
+
+    @property
+    def most_s(self) -> float:
+        """Within which nine in ten devices are met, all ports being searched at once."""
+        return max((one.most_s for one in self.spaces), default=0.0)
 
     @cached_property
     def in_order_s(self) -> float:
@@ -92,13 +105,20 @@ class Search:
         return sum(exhaustive(self.known, last, words, self.known.units[1])[1] for words in self.known.words)
 
 
+def ways_apart(port: Port) -> bool:
+    """Whether each way has a conductor of its own, so that both ends may speak at once; on one pair they may not."""
+    data = {signal.direction for signal in port.signals.values() if signal.role is Role.DATA}
+    return {Direction.IN, Direction.OUT} <= data and Direction.BOTH not in data
+
+
 def search(
     addresses: Sequence[str], catalog: Catalog, sheet: DeviceEntry | None = None, armed: bool = False,
     probe: str | None = None, units: tuple[int, int] | None = None, worked: Sequence[Settings] = (),
-    rates: Sequence[int] | None = None, say: str = "",
+    rates: Sequence[int] | None = None, say: str = "", full_duplex: bool | None = None,
 ) -> Search:  # fmt: skip
     """Put together what is known: the sheet with its revisions, what worked before, the protocol. Raises BadInput.
 
+    `full_duplex`: whether both ends may speak at once; None: as the sheet's port says, and without a sheet as if not.
     `say`: words of one's own in place of all others; `{unit}` in them stands for each address, `{unit:02}` with two digits.
     """
     if not addresses:
@@ -112,9 +132,11 @@ def search(
         own_words(say, low, high if units else min(high, low + OWN_UNITS - 1)) if say else _words(spoken, sheet, low, high)
     )
     extra = {settings.rate for settings, _ in likely}
-    known = Known(tuple(addresses), tuple(likely), words, (low, high), armed=armed)
-    wanted = tuple(rates) if rates else tuple(sorted({*known.rates, *extra}))
-    return Search(Known(known.addresses, known.likely, words, known.units, wanted, armed), sheet, catalog, bool(say))
+    wanted = tuple(rates) if rates else tuple(sorted({*RATES, *extra}))
+    if full_duplex is None:
+        full_duplex = sheet is not None and ways_apart(catalog.device_port(sheet))
+    known = Known(tuple(addresses), tuple(likely), words, (low, high), wanted, armed, full_duplex)
+    return Search(known, sheet, catalog, bool(say))
 
 
 def own_words(say: str, low: int, high: int) -> tuple[Words, ...]:
@@ -180,8 +202,14 @@ def of_protocol(spec: ProtocolSpec, low: int, high: int) -> tuple[Words, ...]:
 
 
 def finder(wanted: Search) -> DeviceSearch:
-    """The device search itself."""
+    """The device search itself, which goes through its ports by turns."""
     return DeviceSearch(wanted.known, lambda data: _name(data, wanted.catalog))
+
+
+def finders(wanted: Search) -> Searches:
+    """A search for each port, to be run at once."""
+    one = [replace(wanted, known=replace(wanted.known, addresses=(address,))) for address in wanted.known.addresses]
+    return Searches([finder(part) for part in one])
 
 
 def _name(data: bytes, catalog: Catalog) -> str:
@@ -203,35 +231,54 @@ def runner(
 
 
 class SearchRun:
-    """A search that runs beside the window, can be stopped, and goes on where it was.
+    """A search that runs beside the window, all its ports at once, can be stopped, and goes on where it was.
 
-    `run` blocks: call it in a thread of its own; `told` is called from there after each step. Everything else may be asked
-    at any time, from any thread.
+    `run` blocks: call it in a thread of its own; `told` is called after each step, from any thread. Everything else may be
+    asked at any time, from any thread. `log`: of the first port; those of the others stand beside it.
     """
 
     def __init__(self, wanted: Search, log: LineLog | None = None) -> None:
         self.wanted, self._log = wanted, log
-        self.search = finder(wanted)
-        self._runner: Runner | None = None
+        self.search = finders(wanted)
+        self._runners: list[Runner] = []
         self.running = False
 
     def begun(self) -> None:
         """It is about to run: from now on it may be stopped."""
-        self._runner = runner(self.wanted.known.addresses, self.wanted.sheet, self.wanted.permit(), self._log)
+        permit = self.wanted.permit()
+        # What is at the other ports nobody knows: there RTS and DTR stay low, whatever this sheet allows.
+        sheet = self.wanted.sheet if len(self.wanted.known.addresses) == 1 else None
+        self._runners = [
+            runner([address], sheet, permit, self._log_of(i)) for i, address in enumerate(self.wanted.known.addresses)
+        ]
         self.running = True
 
+    def _log_of(self, i: int) -> LineLog | None:
+        if self._log is None or i == 0:
+            return self._log
+        return LineLog(self._log.path.with_stem(f"{self._log.path.stem}-{i + 1}"))
+
     def run(self, told: Callable[[], None]) -> None:
-        """Until it is over, or stopped; `begun` comes before."""
-        assert self._runner is not None, "begun() comes before run()"
+        """Until it is over, or stopped; `begun` comes before. Whoever finds something stops the others."""
+        assert self._runners, "begun() comes before run()"
+
+        def after(_step: Step, _outcome: Outcome) -> None:
+            if self.search.found is not None:
+                self.stop()
+            told()
+
         try:
-            self._runner.run(self.search, lambda _, __: told())
+            with ThreadPoolExecutor(len(self._runners)) as together:
+                pairs = zip(self._runners, self.search.parts, strict=True)
+                for done in [together.submit(one.run, part, after) for one, part in pairs]:
+                    done.result()
         finally:
             self.running = False
 
     def stop(self) -> None:
         """Stop soon; it goes on from here when it is begun again."""
-        if self._runner is not None:
-            self._runner.stop()
+        for one in self._runners:
+            one.stop()
 
     @property
     def sending(self) -> str:
@@ -251,7 +298,7 @@ class SearchRun:
     @property
     def ended(self) -> bool:
         """Whether there is nothing left to go on with."""
-        return self.found is not None or bool(self.search.ends)
+        return self.search.over
 
 
 def wanted_here(
@@ -264,13 +311,15 @@ def wanted_here(
     own: Mapping[str, str] = {link.address: address_of(link)} if link.address else {}
     addresses = [own.get(word, word) for word in ports.split()]
     worked = [Settings.parse(proof.computer_settings) for proof in proofs if proof.computer_settings]
-    return search(addresses, catalog, link.sheet if use_sheet else None, armed, worked=worked, say=say)
+    sheet = link.sheet if use_sheet else None
+    return search(addresses, catalog, sheet, armed, worked=worked, say=say, full_duplex=ways_apart(link.device))
 
 
 def find(
-    wanted: Search, told: Callable[[Step, Outcome], None] = lambda _, __: None, log: LineLog | None = None
-) -> tuple[DeviceSearch, Found | None]:
-    """Run a search to its end."""
-    made = finder(wanted)
-    runner(wanted.known.addresses, wanted.sheet, wanted.permit(), log).run(made, told)
-    return made, made.found
+    wanted: Search, told: Callable[[], None] = lambda: None, log: LineLog | None = None
+) -> tuple[Searches, Found | None]:
+    """Run a search to its end, all its ports at once."""
+    run = SearchRun(wanted, log)
+    run.begun()
+    run.run(told)
+    return run.search, run.found

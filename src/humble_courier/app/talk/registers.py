@@ -35,49 +35,73 @@ class UnitAnswer:
     gateway: str = ""
 
 
-def readable(sheet: DeviceEntry | None) -> bool:
-    """Whether a sheet names registers that can be asked for."""
-    return sheet is not None and bool(sheet.registers) and sheet.port.protocol in PROTOCOLS
+@dataclass(frozen=True)
+class RegisterPlan:
+    """Which registers of a unit are asked for, in which of the two protocols."""
+
+    protocol: str
+    unit: int
+    registers: tuple[Register, ...]
+
+    @property
+    def together(self) -> list[Register]:
+        """The registers of the first one's table that go into one request with it."""
+        first = self.registers[0]
+        mine = sorted((r for r in self.registers if r.table == first.table), key=lambda r: r.first)
+        return [r for r in mine if r.first + _size(r) - mine[0].first <= MOST]
+
+    @property
+    def words(self) -> bytes:
+        """The words that ask for them. Raises BadInput for a unit that cannot be."""
+        asked = self.together
+        first, end = asked[0].first, max(r.first + _size(r) for r in asked)
+        frame = read_request(self.unit, first, end - first, _TABLES[asked[0].table])
+        return ascii_frame(frame[:-2]) if self.protocol == "modbus-ascii" else frame
+
+    @property
+    def says(self) -> str:
+        """What is asked for, in words."""
+        return f"asks unit {self.unit} for {', '.join(r.name for r in self.together)}; changes nothing"
+
+    def read(self, data: bytes, catalog: Catalog) -> UnitAnswer | None:
+        """The answer to that request; None where these bytes hold none."""
+        decoder = spec_named(self.protocol).decoder(catalog)
+        for event in [*decoder.feed(data), *decoder.end()]:
+            if event.ok and event.fields.get("unit") == self.unit and event.kind in ("answer", "exception"):
+                return _refused(self.unit, event) if event.kind == "exception" else self._values(event.fields["values"])
+        return None
+
+    def _values(self, words: Sequence[int]) -> UnitAnswer:
+        asked = self.together
+        values, doubts = {}, []
+        for register in asked:
+            at = register.first - asked[0].first
+            if at + _size(register) > len(words):
+                doubts.append(f"{register.name} is missing: fewer registers came than were asked for")
+                continue
+            value = _number(register, words[at : at + _size(register)]) * register.scale
+            values[register.name] = f"{value:g} {register.unit}".strip()
+            low, high = register.lowest, register.highest
+            if (low is not None and value < low) or (high is not None and value > high):
+                doubts.append(f"{register.name} {values[register.name]} lies outside what the sheet allows")
+        return UnitAnswer(self.unit, values, tuple(doubts))
 
 
-def unit_of(sheet: DeviceEntry, chosen: int | None) -> int:
-    """The unit that is asked: the chosen one, or the first that the sheet allows."""
-    return chosen if chosen is not None else sheet.addresses.lowest if sheet.addresses is not None else 1
+ANY_REGISTER = (Register(name="register 0", first=0),)  # of a unit that no sheet knows: any answer to it is its own
 
 
-def _together(sheet: DeviceEntry) -> list[Register]:
-    """The registers of the first one's table that go into one request with it."""
-    first = sheet.registers[0]
-    mine = sorted((r for r in sheet.registers if r.table == first.table), key=lambda r: r.first)
-    return [r for r in mine if r.first + _size(r) - mine[0].first <= MOST]
+def register_plan(sheet: DeviceEntry | None, unit: int | None) -> RegisterPlan | None:
+    """The registers that a sheet names; of a unit that was found and is in no sheet, the first one; else None."""
+    if sheet is None:
+        return RegisterPlan("modbus-rtu", unit, ANY_REGISTER) if unit is not None else None
+    if not sheet.registers or sheet.port.protocol not in PROTOCOLS:
+        return None
+    lowest = sheet.addresses.lowest if sheet.addresses is not None else 1
+    return RegisterPlan(sheet.port.protocol, unit if unit is not None else lowest, tuple(sheet.registers))
 
 
 def _size(register: Register) -> int:
     return 2 if register.type in _WIDE else 1
-
-
-def request(sheet: DeviceEntry, unit: int) -> bytes:
-    """The words that ask for them. Raises BadInput for a unit that cannot be."""
-    asked = _together(sheet)
-    first, end = asked[0].first, max(r.first + _size(r) for r in asked)
-    frame = read_request(unit, first, end - first, _TABLES[asked[0].table])
-    if sheet.port.protocol == "modbus-ascii":
-        return ascii_frame(frame[:-2])
-    return frame
-
-
-def said(sheet: DeviceEntry, unit: int) -> str:
-    """What is asked for, in words."""
-    return f"asks unit {unit} for {', '.join(r.name for r in _together(sheet))}; changes nothing"
-
-
-def read_answer(sheet: DeviceEntry, unit: int, data: bytes, catalog: Catalog) -> UnitAnswer | None:
-    """The answer of a unit to that request; None where these bytes hold none."""
-    decoder = spec_named(sheet.port.protocol).decoder(catalog)
-    for event in [*decoder.feed(data), *decoder.end()]:
-        if event.ok and event.fields.get("unit") == unit and event.kind in ("answer", "exception"):
-            return _refused(unit, event) if event.kind == "exception" else _values(sheet, unit, event.fields["values"])
-    return None
 
 
 def _refused(unit: int, event: Event) -> UnitAnswer:
@@ -85,22 +109,6 @@ def _refused(unit: int, event: Event) -> UnitAnswer:
     if code in GATEWAY:
         return UnitAnswer(unit, {}, gateway=GATEWAY[code])
     return UnitAnswer(unit, {}, refused=event.why)
-
-
-def _values(sheet: DeviceEntry, unit: int, words: Sequence[int]) -> UnitAnswer:
-    asked = _together(sheet)
-    values, doubts = {}, []
-    for register in asked:
-        at = register.first - asked[0].first
-        if at + _size(register) > len(words):
-            doubts.append(f"{register.name} is missing: fewer registers came than were asked for")
-            continue
-        value = _number(register, words[at : at + _size(register)]) * register.scale
-        values[register.name] = f"{value:g} {register.unit}".strip()
-        low, high = register.lowest, register.highest
-        if (low is not None and value < low) or (high is not None and value > high):
-            doubts.append(f"{register.name} {values[register.name]} lies outside what the sheet allows")
-    return UnitAnswer(unit, values, tuple(doubts))
 
 
 def _number(register: Register, words: Sequence[int]) -> float:

@@ -2,8 +2,10 @@
 
 from dataclasses import dataclass
 
-from humble_courier.procedures.device_search.search import DeviceSearch, SearchEnd
-from humble_courier.procedures.device_search.trials import Space, Trial
+from humble_courier.procedures.device_search.found import SearchEnd
+from humble_courier.procedures.device_search.plan import Space, Trial
+from humble_courier.procedures.device_search.probes import ALONE
+from humble_courier.procedures.device_search.several import Searches
 from humble_courier.protocols.registry import all_specs, spec_named
 
 ENDED = {
@@ -28,14 +30,20 @@ class SpaceCell:
     found: bool = False
 
 
-def row_of(trial: Trial) -> str:
-    """The way of asking, in words."""
-    if trial.words.asks is not None:
-        return f"{spec_named(trial.words.protocol).name} {trial.frames[0]}"
-    return "7 and 8 bits, any end" if len(trial.frames) > 1 else f"{trial.frames[0]}, any end"
+def rows_of(trial: Trial) -> dict[str, float]:
+    """The ways of asking, in words, with the belief in each."""
+    rows = {spec_named(trial.bus.protocol).name: trial.unit_prior} if trial.units else {}
+    if trial.frames:
+        rows[text_row(trial.frames[0])] = trial.text_prior
+    return rows
 
 
-def cells(whole: list[Space], search: DeviceSearch | None) -> tuple[SpaceCell, ...]:
+def text_row(frame: str) -> str:
+    """How lines of text of some frame are asked: most frames by one opening."""
+    return f"text, {frame}" if frame in ALONE else "text, 7 or 8 bits"
+
+
+def cells(whole: list[Space], search: Searches | None) -> tuple[SpaceCell, ...]:
     """The space as it stands; `whole` as it was at the begin."""
     before = _sums([trial for one in whole for trial in one.trials])
     if search is None:
@@ -43,12 +51,12 @@ def cells(whole: list[Space], search: DeviceSearch | None) -> tuple[SpaceCell, .
     left = _sums([trial for one in search.spaces.values() for trial in one.trials])
     missing = len(whole) - len(search.spaces)
     rest = {key: value * missing / max(1, len(whole)) for key, value in before.items()}
-    now = search.tried[-1].settings.rate if search.tried and search.found is None else None
+    now = {step.settings.rate for step in search.now} if search.found is None else set()
     found = search.found
     made = []
     for (rate, row), prior in before.items():
         here = found is not None and found.settings.rate == rate and _reaches(row, str(found.settings.frame), found.protocol)
-        asked = rate == now and left.get((rate, row), 0.0) < prior and found is None
+        asked = rate in now and left.get((rate, row), 0.0) < prior and found is None
         made.append(SpaceCell(rate, row, prior, left.get((rate, row), 0.0) + rest[(rate, row)], asked, here))
     return tuple(made)
 
@@ -56,16 +64,25 @@ def cells(whole: list[Space], search: DeviceSearch | None) -> tuple[SpaceCell, .
 def _reaches(row: str, frame: str, protocol: str) -> bool:
     spec = all_specs().get(protocol)
     if spec is not None and spec.probe is not None and spec.probe.addressed is not None:
-        return row == f"{spec.name} {frame}"
-    return row.startswith("7 and 8") if frame[1] == "N" or frame[0] == "7" else row.startswith(frame)
+        return row == spec.name
+    return row == text_row(frame)
 
 
 def _sums(trials: list[Trial]) -> dict[tuple[int, str], float]:
     sums: dict[tuple[int, str], float] = {}
     for trial in trials:
-        key = (trial.step.settings.rate, row_of(trial))
-        sums[key] = sums.get(key, 0.0) + trial.prior
+        for row, prior in rows_of(trial).items():
+            sums[(trial.rate, row)] = sums.get((trial.rate, row), 0.0) + prior
     return sums
+
+
+def _doing(search: Searches) -> str:
+    """What it does at this moment, in a sentence."""
+    steps = search.now
+    if not steps:
+        return ""
+    more = f" and {len(steps) - 1} more ports" if len(steps) > 1 else ""
+    return f"Now {steps[0].settings.spoken}{more}: {steps[0].action}. "
 
 
 def counted(number: int, what: str) -> str:
@@ -80,7 +97,7 @@ def spoken(seconds: float) -> str:
     )
 
 
-def told(search: DeviceSearch, running: bool) -> tuple[str, str]:
+def told(search: Searches, running: bool) -> tuple[str, str]:
     """Headline and reason."""
     found = search.found
     if found is not None:
@@ -95,7 +112,8 @@ def told(search: DeviceSearch, running: bool) -> tuple[str, str]:
     if running:
         return (
             f"Searching: {1 - search.left:.0%} excluded",
-            f"{counted(len(search.tried), 'trial')}; at most {spoken(search.seconds_left)} left.",
+            f"{_doing(search)}{counted(len(search.tried), 'trial')} so far; nine in ten devices within "
+            f"{spoken(search.most_s)}, at most {spoken(search.seconds_left)} left.",
         )
     if not search.ends:
         return "The search was stopped", f"{search.left:.0%} is not excluded yet; it goes on where it was."

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from html import escape
 
 from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QHideEvent, QResizeEvent, QShowEvent
+from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
 from humble_courier.domain.text import signs
@@ -76,6 +76,33 @@ class WrapLabel(PlainLabel):
         if self.isVisible() and self.width() > 0:
             self.setMinimumHeight(0)  # Qt takes the last claim into account otherwise
             self.setMinimumHeight(self.heightForWidth(self.width()) if self.text() else 0)
+
+
+class ShortLabel(PlainLabel):
+    """A line that gives way where there is no room for it: it ends with … then, and its tip holds all of it."""
+
+    FEWEST = 8  # characters that are always seen
+
+    def minimumSizeHint(self) -> QSize:
+        """Room for a few characters."""
+        fewest = min(len(self.text()), self.FEWEST)
+        return QSize(self.fontMetrics().averageCharWidth() * fewest, super().minimumSizeHint().height())
+
+    def sizeHint(self) -> QSize:
+        """Room for all of it."""
+        return QSize(self.fontMetrics().horizontalAdvance(self.text()) + 2, super().sizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """As much of it as there is room for."""
+        shown = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        self.setToolTip(plain_tip(self.text()) if shown != self.text() else "")
+        with QPainter(self) as painter:
+            style = self.style()
+            if style is not None:
+                style.drawItemText(
+                    painter, self.rect(), int(Qt.AlignmentFlag.AlignVCenter), self.palette(), self.isEnabled(), shown,
+                    self.foregroundRole(),
+                )  # fmt: skip
 
 
 class Pages(QWidget):
@@ -162,9 +189,7 @@ class ButtonGrid(QWidget):
         shown = [made for made in self._buttons if made not in self._out]
         if not shown:
             return
-        widest = max(made.sizeHint().width() for made in shown) + self._grid.spacing()
-        most = max(1, min(len(shown), self.width() // widest))
-        rows = -(-len(shown) // most)
+        rows = self.rows_at(self.width())
         columns = -(-len(shown) // rows)
         if (columns, shown) != self._laid:
             self._laid = (columns, shown)
@@ -174,6 +199,14 @@ class ButtonGrid(QWidget):
             for i, made in enumerate(shown):
                 self._grid.addWidget(made, i // columns, i % columns)
                 made.show()
+
+    def rows_at(self, width: int) -> int:
+        """How many rows they take at a width."""
+        shown = [made for made in self._buttons if made not in self._out]
+        if not shown:
+            return 0
+        widest = max(made.sizeHint().width() for made in shown) + self._grid.spacing()
+        return -(-len(shown) // max(1, min(len(shown), width // widest)))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Another width, other columns."""
@@ -187,6 +220,15 @@ def label(text: str = "", role: str = "", wrap: bool = False) -> QLabel:
     if role:
         made.setProperty("role", role)
     made.setWordWrap(wrap)
+    return made
+
+
+def short_label(role: str = "") -> QLabel:
+    """A line that gives way where there is no room."""
+    made = ShortLabel()
+    made.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+    if role:
+        made.setProperty("role", role)
     return made
 
 

@@ -1,5 +1,6 @@
 """The Settings and Prepare stages in the real window, offscreen: switches, recordings, figures, acts ticked."""
 
+import socket
 from pathlib import Path
 
 import numpy as np
@@ -9,16 +10,20 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QCheckBox, QLabel
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.shown import answered
 from humble_courier.app.link.stages import SettingsPage, Stage
+from humble_courier.app.link.step import Action
 from humble_courier.app.settings import banks
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
+from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.ui.stages.prepare.stage import ActText
-from humble_courier.ui.stages.settings.address_page import PlanKind
+from humble_courier.ui.stages.settings.address_page import NetworkPane, PlanKind
 from humble_courier.ui.stages.settings.photo_dialog import PhotoDialog
 from humble_courier.ui.window import Window
 from tests.address.test_photo import picture
@@ -203,3 +208,62 @@ def test_round_switches_are_turned_a_digit_on() -> None:
     assert banks.view(bank, banks.wanted(bank, "171")).digits == "AB"
     with pytest.raises(BadInput, match="2 digits"):
         banks.as_seen(bank, "2G")
+
+
+def told(pane: NetworkPane, link: OpenLink, qtbot: QtBot, address: str) -> None:
+    """The device has told its address, and it stands in the field of the present one."""
+
+    def there() -> bool:
+        link.poll()
+        pane.changed.emit()
+        return pane.fields["device"].text() == address
+
+    qtbot.waitUntil(there, timeout=9000)
+
+
+def test_a_network_port_is_tried_taken_asked_and_set(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Tried at a server of this computer; its address read and set over the serial port of the simulated concentrator."""
+    work = window.work
+    assert work.records is not None
+    address = "sim://bench/data-concentrator?power=on&pace=8"
+    work.open(work.records.add(new_link("data-concentrator", ["usb-rs232"], address, work.catalog), "hut"))
+    opened(window, SettingsPage.ADDRESS)
+    link, pane = work.link, stage(window, Stage.SETTINGS).address.network
+    assert link is not None
+    link.bag.kit = KitModel("kit/1", [KitItem(part=part) for part in work.catalog.part_entries])
+    assert link.next_step().action is Action.CHAIN and link.take(link.next_step())
+    assert pane.fields["device"].text() == "192.168.4.1/24"
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        port = server.getsockname()[1]
+        monkeypatch.setattr("humble_courier.app.settings.reaching.ports_of", lambda _: (port,))
+        qtbot.mouseClick(pane.reach, LEFT)
+        qtbot.waitUntil(lambda: "does not reach" in stage(window, Stage.SETTINGS).reason.text(), timeout=5000)
+        pane.fields["device"].setText("127.0.0.1/8")
+        pane.fields["computer"].setText("127.0.0.9/8")
+        pane.changed.emit()
+        assert f"127.0.0.1 at {port}" in pane.will_send.text() and not pane.take.isVisible()
+        qtbot.mouseClick(pane.reach, LEFT)
+        qtbot.waitUntil(pane.take.isVisible, timeout=5000)
+    assert "somebody listens" in texts(pane)
+    link.listen()
+    link._acts_passed = True
+    qtbot.waitUntil(lambda: link.ready_in_s == 0, timeout=20_000)
+    link.arm()
+    qtbot.mouseClick(pane.ask, LEFT)
+    told(pane, link, qtbot, "192.168.4.1/24")
+    pane.fields["wanted"].setText("192.168.4.7/24")
+    pane.changed.emit()
+    for line in ("configure", "ip 192.168.4.7/24", "store"):
+        assert pane.set.text() == f"Say “{line}”"
+        qtbot.mouseClick(pane.set, LEFT)
+        qtbot.waitUntil(lambda line=line: line in link.live.said(), timeout=9000)  # type: ignore[misc]
+    assert not pane.set.isVisible()
+    qtbot.mouseClick(pane.ask, LEFT)
+    told(pane, link, qtbot, "192.168.4.7/24")
+    link.stop()
+    assert not pane.take.isVisible(), "it was found at another address"
+    pane.fields["device"].setText("127.0.0.1/8")
+    pane.changed.emit()
+    qtbot.mouseClick(pane.take, LEFT)
+    assert link.document.model.address == f"socket://127.0.0.1:{port}"
+    assert link.next_step().action is not Action.SETTINGS

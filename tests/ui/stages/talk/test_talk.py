@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.stages import Stage, TalkPage
+from humble_courier.app.link.step import Action
 from humble_courier.app.talk.instruments import PY, Library
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Who
@@ -257,6 +258,33 @@ def test_words_that_brought_nothing_are_said_again_with_another_end(window: Wind
         assert not page.find_row.isVisible() and link.document.model.end == "lf"
         assert any(fact.text == "Its lines end with LF" for fact in link.facts())
         link.stop()
+
+
+def test_silence_leads_into_the_search_by_one_press_and_out_of_it_by_another(window: Window, qtbot: QtBot) -> None:
+    """Our own words bring nothing, as the device knows others; the search asks what most devices answer."""
+    link = window.work.link
+    assert link is not None
+    with far_end(lambda data: b"FLOW METER 12\r\n" if b"*IDN?\r" in data else b"") as there:
+        link.change(msgspec.structs.replace(without_sheet(link), address=there.address))
+        opened(window, TalkPage.LISTEN)
+        talk = stage(window, Stage.TALK)
+        qtbot.mouseClick(talk.listening.listen_button, LEFT)
+        window.toggle_arm()
+        talk.listening.words.setText("VER?")
+        qtbot.keyClick(talk.listening.words, Qt.Key.Key_Return)
+        qtbot.waitUntil(talk.listening.search_button.isVisible, timeout=15_000)
+        qtbot.mouseClick(talk.listening.search_button, LEFT)
+        assert talk.finding.armed.isChecked() and "*IDN?" in talk.finding.says.text()
+        assert "The search goes on" in link.next_step().text
+        qtbot.waitUntil(lambda: link.next_step().action is Action.ADOPT, timeout=60_000)
+        assert talk.headline.text().startswith("Found: ")
+        window.act()
+        assert link.live.listening and link.next_step().action is Action.ARM
+        window.act()
+        assert link.next_step().words == "*IDN?"
+        window.act()
+        qtbot.waitUntil(lambda: link.evidence.reply is not None, timeout=15_000)
+        assert "FLOW METER 12" in link.evidence.reply.answer
 
 
 def test_a_word_button_ends_its_words_as_the_sheet_says_whatever_stands_in_the_field(window: Window, qtbot: QtBot) -> None:

@@ -10,7 +10,6 @@ from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.settings import address_rows as sheets
 from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text, next_start_shown
 from humble_courier.app.settings.address_rows import address_bank
-from humble_courier.app.settings.sockets import sockets
 from humble_courier.app.settings.timings import Figure
 from humble_courier.documents.bus import BankModel
 from humble_courier.documents.device import DeviceEntry
@@ -18,6 +17,7 @@ from humble_courier.documents.reader import read_text
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.ui.stages.settings.address_page import AddressPage, PlanKind
+from humble_courier.ui.stages.settings.network_desk import NetworkDesk
 from humble_courier.ui.widgets.basics import fill
 from humble_courier.ui.workplace import Workplace
 
@@ -45,6 +45,7 @@ class AddressDesk(QObject):
             pane.saved.connect(self._save)
             assert kind in page.panes
         page.network.changed.connect(self._again)
+        self.network = NetworkDesk(page.network, work, self.told.emit)
         fill(page.points.kind, RADIXES, "10")
 
     def show(self) -> None:
@@ -70,7 +71,7 @@ class AddressDesk(QObject):
         else:
             page.points.show_rows([("Module 1", "16", "")])
         network = sheet.network if sheet is not None else None
-        page.network.begin((network.factory or "") if network is not None else "", sockets(link.document.simulated))
+        self.network.begin(link)
         has_bus = sheet is not None and sheet.addresses is not None
         page.choose(PlanKind.NETWORK if network is not None and not has_bus else PlanKind.BUS)
 
@@ -85,7 +86,7 @@ class AddressDesk(QObject):
         link = self.work.link
         if link is None or self._begun is not link:
             return
-        shown = {PlanKind.BUS: self._show_bus, PlanKind.POINTS: self._show_points, PlanKind.NETWORK: self._show_network}
+        shown = {PlanKind.BUS: self._show_bus, PlanKind.POINTS: self._show_points, PlanKind.NETWORK: self.network.show}
         try:
             shown[self.page.kind](link)
             self.page.problem.setText("")
@@ -159,20 +160,6 @@ class AddressDesk(QObject):
         self.page.points.show_plan(sheets.points_grid(plan, model.radix), told, not plan.ok, self.work.theme)
         self._tell(told, "No module overlaps another")
         self._keep(PlanKind.POINTS, text)
-
-    def _show_network(self, link: OpenLink) -> None:
-        pane = self.page.network
-        typed = {key: field.text().strip() for key, field in pane.fields.items()}
-        serial = sheets.serial_figures(link.document.link.sheet, typed["device"].partition("/")[0])
-        blocks = [("Over the serial port", serial)] if serial else []
-        if typed["device"] and typed["computer"]:
-            socket = pane.sockets.currentData() or ""
-            cable = sheets.network_figures(**typed, socket=socket)
-            blocks.insert(0, ("Over the network cable", cable))
-            self._tell(cable, "Computer and device reach each other")
-        else:
-            self.told.emit("Type the device's address", "The computer's is taken from its sockets.")
-        pane.show_told(blocks, self.work.theme)
 
     # Buttons
 

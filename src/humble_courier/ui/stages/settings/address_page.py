@@ -23,6 +23,7 @@ from humble_courier.domain.facts import State
 from humble_courier.ui.stages.settings.address_grid import AddressGrid
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import Pages, button, clear, fill, label
+from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.steps_view import Mark
 
 
@@ -126,9 +127,13 @@ class PlanPane(QWidget):
 
 
 class NetworkPane(QWidget):
-    """Addresses typed, the verdict beside them."""
+    """Addresses typed, the verdict beside them; it is tried by one press, asked and set over the serial port by others."""
 
     changed = pyqtSignal()
+    tried = pyqtSignal()
+    taken = pyqtSignal()
+    asked = pyqtSignal()
+    said = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -137,6 +142,7 @@ class NetworkPane(QWidget):
             ("computer", "Computer, at the cable to the device", ""),
             ("others", "Its further addresses", ""),
             ("site", "In use at the site", ""),
+            ("wanted", "Address that the device shall have", ""),
         )
         self.fields: dict[str, QLineEdit] = {}
         left = QVBoxLayout()
@@ -155,16 +161,25 @@ class NetworkPane(QWidget):
             left.addWidget(field)
             if key == "computer":
                 left.addWidget(self.sockets)
+        self.reach = button("Is it there?", "", self.tried.emit, "Alt+I")
+        self.take = button("Use it as this link's port", "", self.taken.emit)
+        self.ask = button("Ask its address", "", self.asked.emit, "Alt+A")
+        self.set = button("", "", self.said.emit)
+        self.will_send = label("", "caution", wrap=True)
         left.addStretch(1)
         self.says = QVBoxLayout()
         right = QVBoxLayout()
         right.addLayout(self.says)
         right.addStretch(1)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        row = QHBoxLayout()
         row.setSpacing(24)
         row.addLayout(left, 2)
         row.addLayout(right, 5)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(FlowRow([self.reach, self.take, self.ask, self.set]))
+        column.addWidget(self.will_send)
+        column.addLayout(row)
 
     def _take_socket(self) -> None:
         self.fields["computer"].setText(self.sockets.currentText().partition(" ")[2])
@@ -177,6 +192,14 @@ class NetworkPane(QWidget):
         self.fields["device"].setText(device)
         self.fields["computer"].setText(sockets[0][1] if sockets else "")
         self.fields["others"].setText(" ".join(address for _, address in sockets[1:]))
+
+    def show_acts(self, says: str, found: bool, may_ask: bool, next_line: str) -> None:
+        """What trying sends; whether a port was found open, the address can be asked for, and which line sets it next."""
+        self.will_send.setText(says)
+        self.take.setVisible(found)
+        self.ask.setVisible(may_ask)
+        self.set.setVisible(bool(next_line))
+        self.set.setText(f"Say “{next_line}”")
 
     def show_told(self, blocks: list[tuple[str, list[Figure]]], theme: Theme) -> None:
         """Show blocks of figures, each with its title."""

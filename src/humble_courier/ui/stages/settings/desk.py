@@ -70,6 +70,7 @@ class SettingsDesk(StageDesk):
     def rest(self) -> None:
         """The window goes: wait for what is being read."""
         self._workers.shutdown(wait=True)
+        self.address.network.rest()
 
     def _another_link(self) -> None:
         """What was turned and read belongs to the link at which it was."""

@@ -11,10 +11,11 @@ from humble_courier.app.link.headlines import talk_headline
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.app.link.step import Action
+from humble_courier.app.port.listing import openable
 from humble_courier.app.talk import instruments, playing, search_space
 from humble_courier.app.talk.device_search import Search, SearchRun, wanted_here
 from humble_courier.app.talk.log_text import write_log_text
-from humble_courier.app.talk.registers import readable, said, unit_of
+from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.domain.proven import ProofKind
 from humble_courier.domain.text import Terminator
@@ -61,7 +62,7 @@ class TalkDesk(StageDesk):
         page.typed.connect(self._say_typed)
         page.stop_repeat.connect(lambda: self.work.do(self.link().live.stop_repeating))
         page.again.connect(lambda end: self.work.do(lambda: self.link().say_again(Terminator(end))))
-        page.search_wanted.connect(lambda: self.work.go(Stage.TALK, TalkPage.FIND))
+        page.search_wanted.connect(self._search_at_once)
         page.pressed.connect(lambda data: self.work.do(lambda: self.link().press(data)))
         page.waited.connect(lambda text: self.work.do(lambda: self.link().live.wait_for(text)))
         page.when.connect(lambda text, typed: self.work.do(lambda: self.link().when(text, typed)))
@@ -73,6 +74,7 @@ class TalkDesk(StageDesk):
         page.searched.connect(self._search_log)
         page.save_text.connect(self._save_text)
         find.changed.connect(self._changed)
+        find.all_wanted.connect(self._everywhere)
         find.started.connect(lambda: self.work.do(self._start))
         find.cancelled.connect(self._stop_search)
         find.adopted.connect(lambda: self.work.do(self._adopt))
@@ -150,12 +152,13 @@ class TalkDesk(StageDesk):
         sheet, reply, armed = link.document.link.sheet, link.evidence.reply, link.live.armed
         waits = reply is not None and (link.evidence.shown is None or link.evidence.shown.kind is ProofKind.MARKED)
         told = f"“{reply.words}” was answered “{reply.answer}”" if reply is not None and waits else ""
-        if sheet is None or not readable(sheet):
+        reading = reading_of(link.document.link)
+        if reading is None:
             self.stage.listening.show_unit(None, (1, 1), "", armed, told)
             return
-        unit = unit_of(sheet, link.document.model.unit)
-        limits = (sheet.addresses.lowest, sheet.addresses.highest) if sheet.addresses is not None else (1, 247)
-        self.stage.listening.show_unit(unit, limits, said(sheet, unit), armed, told)
+        bus = sheet.addresses if sheet is not None else None
+        limits = (bus.lowest, bus.highest) if bus is not None else (1, 247)
+        self.stage.listening.show_unit(reading.unit, limits, reading.says, armed, told)
 
     def _show_state(self, link: OpenLink) -> None:
         live = link.live
@@ -187,6 +190,22 @@ class TalkDesk(StageDesk):
         self.work.do(lambda: write_log_text(log, chosen))
 
     # Find
+
+    def _search_at_once(self) -> None:
+        """From words that brought nothing: who has armed has allowed first words, and sees what the search says first."""
+        link, page = self.link(), self.stage.finding
+        self.work.go(Stage.TALK, TalkPage.FIND)
+        page.ports.setText(link.document.link.address or "")
+        page.armed.setChecked(link.live.armed)
+        self.run = self._wanted = None
+        self.work.do(self._start)
+
+    def _everywhere(self) -> None:
+        """All ports that can be opened; of the demo those of its links."""
+        records, machine = self.work.records, self.work.machine
+        addresses = records.simulated() if machine is not None and records is not None else openable()
+        self.stage.finding.ports.setText(" ".join(addresses))
+        self._changed()
 
     def _changed(self) -> None:
         """Something else is asked for: what was found and excluded does not hold for it."""
@@ -220,7 +239,8 @@ class TalkDesk(StageDesk):
             self.stage.say(*search_space.told(run.search, run.running))
         elif wanted.laid_out:
             at_most, in_order = search_space.spoken(wanted.longest_s), search_space.spoken(wanted.in_order_s)
-            times = f"Listens first, then asks, if you allow it: at most {at_most}; in order it would be {in_order}."
+            most = f"nine in ten devices within {search_space.spoken(wanted.most_s)}, at most {at_most}"
+            times = f"Listens first, then asks, if you allow it: {most}; in order it would be {in_order}."
             self.stage.say("Find a device that does not answer", times)
         else:
             self.stage.say("Find a device that does not answer", "Laying out what there is to try.")
@@ -238,7 +258,7 @@ class TalkDesk(StageDesk):
             self._plan(link)
         if self._wanted is None:
             return
-        link.stop()
+        link.search_begun()
         if run is None or run.ended:
             run = self.run = SearchRun(self._wanted, link.new_log())
         run.begun()
@@ -250,22 +270,20 @@ class TalkDesk(StageDesk):
 
     def _take(self, done: "Future[None]") -> None:
         error = done.exception()
+        found, link = self.run.found if self.run is not None else None, self.work.link
+        if link is not None:
+            link.search_over()
         if isinstance(error, CourierError):
             self.work.complain(error)
         elif error is not None:
             raise error
-        found, link = self.run.found if self.run is not None else None, self.work.link
         if found is not None and link is not None:
-            text = f"Found at {found.settings.spoken}: {found.identity}"
-            self.work.do(lambda: link.ledger.measured("found", text, by="answer on the line"))
+            self.work.do(lambda: link.found(found))
         self.work.changed.emit()
 
     def _adopt(self) -> None:
-        link, found = self.link(), self.run.found if self.run is not None else None
-        if found is not None:
-            link.take_found(found)
-            self.stage.choose(TalkPage.LISTEN)
-            link.listen()
+        self.link().adopt()
+        self.stage.choose(TalkPage.LISTEN)
 
     # Prove, play, other buses
 

@@ -22,6 +22,7 @@ class FindPage(QWidget):
     started = pyqtSignal()
     cancelled = pyqtSignal()
     adopted = pyqtSignal()
+    all_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -41,14 +42,18 @@ class FindPage(QWidget):
         self.words.setAccessibleName("Words of your own to ask with")
         self.words.setPlaceholderText("Own words, as in {unit:02} VER")
         self.words.editingFinished.connect(self.changed.emit)
+        self.everywhere = button("All ports", "", self.all_wanted.emit)
+        self.everywhere.setToolTip("Search at every port that can be opened, all at once")
         named = label("Search", "small")
-        top = FlowRow([named, self.ports, self.words, self.sheet, self.armed], wide=(self.ports, self.words))
+        top = FlowRow(
+            [named, self.ports, self.everywhere, self.words, self.sheet, self.armed], wide=(self.ports, self.words)
+        )
         self.says = label("", "caution", wrap=True)
-        self.view, self.trials = SpaceView(), label("", "mono")
+        self.view, self.trials = SpaceView(), label("", "mono", wrap=True)
         self.trials.setAccessibleName("What was tried, the newest first")
         self.start = button("Search", "main", self.started.emit, "F5")
         self.cancel = button("Stop", "", self.cancelled.emit, "Shift+F5")
-        self.adopt = button("Open with what was found", "main", self.adopted.emit, "Ctrl+T")
+        self.adopt = button("Open with it", "main", self.adopted.emit, "Ctrl+T")
         told = "● belief left   ✕ excluded   ○ asked now   ✓ found; the larger, the likelier"
         self.legend = label(told, "small", wrap=True)
         row = FlowRow([self.start, self.cancel, self.adopt, self.legend], wide=(self.legend,))
@@ -73,7 +78,7 @@ class FindPage(QWidget):
 
     def show_running(self, running: bool, may_go_on: bool, found: bool) -> None:
         """Which acts are open."""
-        for widget in (self.ports, self.words, self.sheet, self.armed):
+        for widget in (self.ports, self.everywhere, self.words, self.sheet, self.armed):
             widget.setEnabled(not running)
         self.start.setVisible(not running)
         self.start.setText("Go on  F5" if may_go_on else "Search  F5")

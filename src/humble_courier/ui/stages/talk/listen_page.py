@@ -92,6 +92,7 @@ class ListenPage(QWidget):
             end: button(end.spoken, "", partial(self.again.emit, end.value)) for end in AGAIN
         }
         self.search_button = button("Search for its settings", "", self.search_wanted.emit)
+        self.search_button.setToolTip("Listens, then says first words that change nothing, at several rates and frames")
         self.find_row = FlowRow([label("Say it again, ended with", "quiet"), *self.ends_tried.values(), self.search_button])
         self.find_row.hide()
         return self.find_row
