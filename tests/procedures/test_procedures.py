@@ -23,8 +23,11 @@ from humble_courier.procedures.loopback import LoopBack, LoopVerdict
 from humble_courier.procedures.runner import Runner
 from humble_courier.procedures.wake import wake
 from humble_courier.protocols.iso14230 import RATE, FastStart
+from humble_courier.protocols.kline_units import Trouble, UnitRound, changed, code_of
 from humble_courier.simulator.bench import Bench, Wires
+from humble_courier.simulator.devices.behaviour import UnitOfKLine
 from humble_courier.simulator.devices.device import Device
+from humble_courier.simulator.devices.kline import KLineUnits
 from humble_courier.simulator.port import SimulatedPort
 from tests.procedures.virtual import VirtualPort
 
@@ -158,6 +161,36 @@ def test_a_controller_is_woken_on_one_wire(answer: str, keys: tuple[int, int] | 
     port.set(at)
     wake(port, start, clock, Permit("the wake-up"))  # type: ignore[arg-type]
     assert start.keys == keys and bool(start.refusal) is refused
+
+
+UNITS = (
+    UnitOfKLine(address=0x10, identity="ENGINE 4.2", troubles=["012360", "C15524"]),
+    UnitOfKLine(address=0x28, identity="BRAKES 7", troubles=None),
+    UnitOfKLine(address=0x40, identity="\x01\x02", troubles=[]),
+)
+
+
+def test_all_control_units_are_listed_and_let_go() -> None:
+    """Who is there wakes, says who it is, tells its troubles or that it does not; its session is kept alive, and ended."""
+    clock, at = ManualClock(100.0), Settings(RATE)
+    device = KLineUnits(UNITS, 0.03)
+    bench = Bench(device, at, replace(Wires.ideal(), echo=True), {}, 0.0)
+    port, going = VirtualPort(bench, clock, "k"), UnitRound((0x10, 0x11, 0x28, 0x40), hold_s=6.0)
+    port.set(at)
+    wake(port, going, clock, Permit("the round"))  # type: ignore[arg-type]
+    engine, brakes, body = going.units
+    assert engine.identity == "ENGINE 4.2" and engine.troubles == (Trouble("P0123", 0x60), Trouble("U0155", 0x24))
+    assert brakes.troubles is None and "code 11" in brakes.refused[0]
+    assert body.identity == "01 02" and body.troubles == () and [u.kept_alive for u in going.units] == [3, 3, 3]
+    assert not device._awake
+    after = [replace(engine, troubles=(Trouble("P0300", 0x20),)), brakes, body]
+    assert changed(going.units, after) == (["10 P0300"], ["10 P0123", "10 U0155"])
+
+
+@pytest.mark.parametrize(("octets", "code"), [("0123", "P0123"), ("4123", "C0123"), ("9234", "B1234"), ("E100", "U2100")])
+def test_codes_are_printed_as_manuals_print_them(octets: str, code: str) -> None:
+    """ISO 15031-6, from memory: two bits of letter, two bits of digit, three hexadecimal digits."""
+    assert code_of(*bytes.fromhex(octets)) == code
 
 
 def test_a_port_without_modem_lines_is_proven_for_data_and_says_so() -> None:

@@ -1,5 +1,6 @@
 """`find`, `loopback`, `latency`: searches and proofs that send; each says first what it will send."""
 
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -201,4 +202,41 @@ def wake(
         raise typer.Exit(1)
 
 
-COMMANDS = {"find": find, "loopback": loopback, "latency": latency, "wake": wake}
+def units(
+    ctx: typer.Context,
+    address: Address,
+    arm: Annotated[bool, typer.Option("--arm", help="Allow it. Without it nothing is sent.")] = False,
+    addresses: Annotated[str, typer.Option(help="Addresses to go through, in hexadecimal, as in 10-5F.")] = "10-5F",
+    hold: Annotated[float, typer.Option(min=0, max=600, help="Seconds to keep each session alive.")] = 0.0,
+    before: Annotated[
+        Path | None, typer.Option(help="What an earlier round wrote with --json: what came, what went.")
+    ] = None,
+    json: Json = False,
+) -> None:
+    """List all control units of a K-line with their identity and stored troubles; clears nothing. Needs --arm."""
+    from humble_courier.app.talk import unit_round
+
+    low, _, high = addresses.partition("-")
+    try:
+        through = range(int(low, 16), int(high or low, 16) + 1)
+    except ValueError:
+        through = range(0)
+    if not through or through[0] < 0 or through[-1] > 0xFF:
+        raise BadInput(f"--addresses {addresses}: expected two hexadecimal numbers, the lower first, as in 10-5F")
+    earlier = unit_round.before(before) if before is not None else None
+    catalog, log = catalog_of(ctx), log_of(ctx, "units")
+    run = unit_round.round_of(address, arm, catalog, log, through, hold, lambda text: _before(text, json))
+    came, gone = unit_round.differences(earlier, run) if earlier is not None else ([], [])
+    if json:
+        print_json({"units": unit_round.as_json(run), "came": came, "gone": gone, "log": str(log.path)})
+    else:
+        line(f"{run.headline()[0]}.")
+        for _, name, told in run.rows():
+            line(f"{name}: {told}")
+        if earlier is not None:
+            line(f"Since then came: {', '.join(came) or 'nothing'}; gone: {', '.join(gone) or 'nothing'}.")
+    if not run.good:
+        raise typer.Exit(1)
+
+
+COMMANDS = {"find": find, "loopback": loopback, "latency": latency, "wake": wake, "units": units}

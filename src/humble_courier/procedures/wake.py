@@ -1,6 +1,8 @@
-"""The driver of a fast start: moves the line and the bytes as the machine of ISO 14230 says. Decides nothing."""
+"""The driver of a fast start, and of a round through all units: does as the machine says. Decides nothing."""
 
 import time
+from collections.abc import Callable
+from typing import Protocol
 
 from humble_courier.domain.clock import Clock
 from humble_courier.domain.received import Chunk
@@ -8,15 +10,33 @@ from humble_courier.line.marked import Unstuffer
 from humble_courier.port.driver import Log
 from humble_courier.port.permit import Permit
 from humble_courier.port.port import OpenPort
-from humble_courier.protocols.iso14230 import FastStart, StartStep
+from humble_courier.protocols.iso14230 import StartStep
 
 WITHIN_S = 1.0  # for a few bytes at 10 400 bit/s, on a line that nothing holds off
 
 
-def wake(port: OpenPort, start: FastStart, clock: Clock, permit: Permit, log: Log | None = None) -> None:
-    """Go through the steps; `start` then holds the key bytes or the refusal. Raises PortGone, HeldOff, NotArmed."""
+class Steps(Protocol):
+    """A machine of steps: a start, or a round of starts. `settled`: what is waited for has come."""
+
+    @property
+    def settled(self) -> bool:
+        """Whether the wait is over early."""
+
+    def next(self) -> StartStep | None:
+        """The next step; None when it is over."""
+
+    def feed(self, data: bytes) -> None:
+        """Bytes heard."""
+
+
+def wake(
+    port: OpenPort, start: Steps, clock: Clock, permit: Permit, log: Log | None = None,
+    told: Callable[[], None] = lambda: None,
+) -> None:  # fmt: skip
+    """Go through the steps; `start` then holds what came of it. Raises PortGone, HeldOff, NotArmed."""
     unstuff = Unstuffer()
     while (step := start.next()) is not None:
+        told()
         if step.do == "low":
             port.send_break(step.seconds, permit)  # a break is the line held low
         elif step.do == "high":
@@ -30,9 +50,9 @@ def wake(port: OpenPort, start: FastStart, clock: Clock, permit: Permit, log: Lo
             _hear(port, start, step, clock, unstuff, log)
 
 
-def _hear(port: OpenPort, start: FastStart, step: StartStep, clock: Clock, unstuff: Unstuffer, log: Log | None) -> None:
+def _hear(port: OpenPort, start: Steps, step: StartStep, clock: Clock, unstuff: Unstuffer, log: Log | None) -> None:
     until = clock.now() + step.seconds
-    while clock.now() < until and start.keys is None and not start.refusal:
+    while clock.now() < until and not start.settled:
         data = port.read()
         chunk = unstuff.chunk(data) if port.marked else Chunk(data, {})
         if log is not None and chunk.data:

@@ -56,6 +56,11 @@ class FastStart:
         self.keys: tuple[int, int] | None = None
         self.refusal = ""
 
+    @property
+    def settled(self) -> bool:
+        """Whether what is waited for has come."""
+        return self.keys is not None or bool(self.refusal)
+
     def next(self) -> StartStep | None:
         """The next step; None when it is over."""
         return None if self.keys or not self._steps else self._steps.pop(0)

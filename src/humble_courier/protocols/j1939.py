@@ -77,6 +77,7 @@ class J1939:
         self._framer, self._groups, self._controllers = Framer(slcan.cut), groups, controllers
         self._open: dict[tuple[int, int], _Long] = {}
         self.awake: dict[int, int] = {}
+        self.troubles: dict[int, list[dict[str, int]]] = {}  # the newest DM1 of each controller
 
     def feed(self, data: bytes, t: float = 0.0) -> list[Event]:
         """Parameter groups that are complete."""
@@ -121,6 +122,7 @@ class J1939:
         }
         if pgn == DM1:
             fields["troubles"], fields["lamps"] = trouble_codes(data)
+            self.troubles[who.source] = trouble_codes(data)[0]
         elif pgn == REQUEST and len(data) >= 3:
             fields["asks_for"] = int.from_bytes(data[:3], "little")
         elif pgn == ADDRESS_CLAIMED and len(data) == 8:
@@ -169,11 +171,15 @@ def in_words(event: Event) -> str:
 
 
 def awake(decoder: J1939, _events: Sequence[Event], facts: Facts) -> list[str]:
-    """Which controllers speak, the most talkative first."""
+    """Which controllers speak, the most talkative first, and their active troubles (DM1)."""
     names = facts.names("j1939-controllers")
     most = sorted(decoder.awake.items(), key=lambda item: -item[1])
     told = [f"{names.get(address, 'address')} ({address}), {count} frames" for address, count in most]
-    return [f"awake: {'; '.join(told)}"] if told else []
+    notes = [f"awake: {'; '.join(told)}"] if told else []
+    for source, codes in sorted(decoder.troubles.items()):
+        listed = ", ".join(f"SPN {one['spn']} FMI {one['fmi']}, {one['count']} times" for one in codes)
+        notes.append(f"active troubles of {names.get(source, 'address')} ({source}): {listed or 'none'}")
+    return notes
 
 
 SPEC = ProtocolSpec(

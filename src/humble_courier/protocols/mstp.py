@@ -128,7 +128,7 @@ def of_the_bus(watch: TokenWatch, _events: Sequence[Event], _facts: Facts) -> li
     """What the token tells of a bus."""
     notes = []
     if watch.ring:
-        notes.append("the token goes " + " to ".join(map(str, [*watch.ring, watch.ring[0]])))
+        notes.append("the token goes: " + " to ".join(map(str, [*watch.ring, watch.ring[0]])))
     silent = sorted(set(watch.asked) - set(watch.spoke))
     if silent:
         notes.append(f"asked for and silent: {', '.join(map(str, silent))}; a highest master set lower saves that time")

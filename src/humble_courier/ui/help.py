@@ -22,6 +22,7 @@ KEYS = [
     ("Ctrl+1 … Ctrl+6", "on the settings and the speech bubble: the acts in their order, as they stand on the buttons"),
     ("Ctrl+L, Ctrl+Shift+L, Ctrl+T", "on the speech bubble: time round trips, long transfer, open with what was found"),
     ("Ctrl+B, Alt+A", "on the speech bubble: send a break, ask an instrument"),
+    ("Ctrl+Y", "on the speech bubble of a K-line: ask all control units"),
     ("V, T", "the faces: from the other side, turned about"),
     ("Ctrl+U", "open the computer's end as the device is set"),
     ("Ctrl+K", "keep the proof"),

@@ -190,7 +190,7 @@ def test_meanings_in_words() -> None:
 def test_a_bus_and_its_listeners_are_summed_up(tmp_path: Path) -> None:
     traffic = b"".join(frame(0, b, a) for a, b in ((1, 4), (4, 9), (9, 1)) * 3) + frame(1, 20, 9)
     notes = decode(traffic, spec_named("mstp"), CATALOG).notes
-    assert notes[0] == "the token goes 1 to 4 to 9 to 1" and "asked for and silent: 20" in notes[1]
+    assert notes[0] == "the token goes: 1 to 4 to 9 to 1" and "asked for and silent: 20" in notes[1]
     both = decode(STREAMS["nmea-0183"][0], None, CATALOG)
     assert both.protocol == "nmea-0183" and "position: GGA" in both.notes
     vehicle = decode(STREAMS["j1939"][0], spec_named("j1939"), CATALOG)

@@ -34,6 +34,7 @@ from humble_courier.simulator.bench import Wires
 from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import Device, silent
 from humble_courier.simulator.devices.make import device
+from humble_courier.simulator.devices.text import TextDevice
 from humble_courier.simulator.devices.units import ModbusUnits
 from tests.procedures.populations import MET, MIXED, PAIR_ONLY, Silent
 from tests.procedures.virtual import drawn, runner
@@ -109,6 +110,21 @@ def test_silent_devices_of_each_population_are_found(draw: Callable[..., Silent]
         assert found is not None and (found.settings.rate, found.unit) == (one.settings.rate, one.unit), one
         assert str(one.settings.frame) in {str(found.settings.frame), *found.equivalent}
         assert not one.ends or found.end in one.ends, one
+
+
+@pytest.mark.parametrize("at", ["9600,8N1", "19200,8E1"])
+def test_a_device_that_only_echoes_is_found_as_such_and_a_loop_is_not(at: str) -> None:
+    """It knows none of our words: its rate is known once all is tried; a plug echoes at each rate."""
+    settings, words = Settings.parse(at), (Words(b"*IDN?"),)
+    known = Known(("p",), words=words, rates=(2400, 9600, 19200), armed=True, full_duplex=True)
+    how = Behaviour(protocol="text", source="a test", end="cr", echo=True)
+    machine = DeviceSearch(known)
+    runner({"p": (TextDevice(how, settings), settings)}, ManualClock(1000.0)).run(machine)
+    assert machine.found is not None and "echoes" in machine.found.identity
+    assert machine.found.settings.rate == settings.rate
+    loop = DeviceSearch(known)
+    runner({"p": (silent(), settings)}, ManualClock(1000.0), Wires.loop()).run(loop)
+    assert loop.found is None
 
 
 @pytest.mark.parametrize("full_duplex", [True, False])

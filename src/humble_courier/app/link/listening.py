@@ -66,6 +66,7 @@ def _tell(evidence: Evidence, session: Session, i: int, spec: ProtocolSpec | Non
     if evidence.tally is None or evidence.tally.spec is not spec:
         evidence.tally = shown.Tally(spec, spec.decoder(catalog))
     evidence.tally.feed(utterance.data, utterance.doubtful, utterance.end)
+    evidence.tally.notes = tuple(spec.summed_up(evidence.tally.decoder, (), catalog))
     made = shown.heard(evidence.tally)
     if made is None or not made.outranks(evidence.shown):
         return []

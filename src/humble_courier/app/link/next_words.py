@@ -12,9 +12,14 @@ from humble_courier.domain.text import Terminator
 
 USUAL_ENDS = (Terminator.CR, Terminator.LF, Terminator.CRLF)  # in the order in which they are met (common practice)
 
+KLINE = "iso14230"
+
 
 def first_words(link: Link, evidence: Evidence, spoken: Collection[str]) -> NextStep:
     """The next words to a device that may be spoken to; `spoken`: what we have said in this session."""
+    if link.sheet is not None and link.sheet.port.protocol == KLINE:
+        text = "Wake the control units one after the other, ask each who it is and which troubles it keeps; clears nothing."
+        return NextStep(text, "1 minute", "Ask all units", Action.UNITS, stage=Stage.TALK, page=TalkPage.PROVE)
     reading = reading_of(link)
     if reading is not None:
         return _read(reading, evidence)

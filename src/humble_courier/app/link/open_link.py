@@ -17,6 +17,7 @@ from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.listening import read, summary_fact
 from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.next_step import next_step
+from humble_courier.app.link.next_words import KLINE
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.speaking import Speaking
@@ -120,6 +121,18 @@ class OpenLink(Speaking):
         """A search has found the device: a fact, and the next step."""
         self.ledger.measured("found", f"Found at {found.settings.spoken}: {found.identity}", by="answer on the line")
         self.evidence.found = found
+
+    @property
+    def speaks_kline(self) -> bool:
+        """Whether its device has control units on a K-line, which are asked one after the other."""
+        sheet = self.document.link.sheet
+        return sheet is not None and sheet.port.protocol == KLINE
+
+    def units_read(self, shown: Shown | None, headline: str) -> None:
+        """A round through the control units is over."""
+        self.ledger.measured("control units", headline, holds=shown is not None, by="asked one after the other")
+        if shown is not None and shown.outranks(self.evidence.shown):
+            self.evidence.shown, self.evidence.proof_kept = shown, False
 
     def adopt(self) -> None:
         """Open with what the last search found. Raises BadInput where it found nothing."""

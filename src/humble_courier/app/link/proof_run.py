@@ -14,11 +14,14 @@ from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.facts import documented
 from humble_courier.app.link.listening import read
 from humble_courier.app.link.live_session import LiveSession
-from humble_courier.app.link.next_words import first_words
+from humble_courier.app.link.next_words import KLINE, first_words
 from humble_courier.app.link.step import Action
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.traffic import Traffic
+from humble_courier.app.talk.unit_round import SAYS as UNITS_SAY
+from humble_courier.app.talk.unit_round import SENDING as UNITS_SENDING
+from humble_courier.app.talk.unit_round import UnitsRun
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.facts import Fact, Provenance
@@ -79,6 +82,8 @@ class ProofRun:
         reading = reading_of(self.link)
         if reading is not None:
             return reading.says
+        if self._kline:
+            return UNITS_SENDING
         words = [f"“{words.say}” ({words.means})" for words in sheet.first_words] if sheet is not None else []
         return ", ".join(words) or "nothing: no words of this device are known"
 
@@ -92,6 +97,8 @@ class ProofRun:
         """Until it is over. Raises MachineRefused where the port cannot be opened or goes away."""
         if not self.link.address:
             raise BadInput("the link names no port: give it an address, as in address: /dev/ttyUSB0")
+        if self._kline and self.armed:
+            return self._round()
         live = LiveSession(lambda: None)
         live.listen(self.link, self.log)
         self.evidence.opened = True
@@ -102,6 +109,20 @@ class ProofRun:
         finally:
             self.utterances = live.utterances()
             live.close()
+        return self.shown
+
+    @property
+    def _kline(self) -> bool:
+        return self.link.sheet is not None and self.link.sheet.port.protocol == KLINE
+
+    def _round(self) -> Shown | None:
+        """Control units of a K-line are asked one after the other. Raises MachineRefused."""
+        self.told(UNITS_SAY)
+        run = UnitsRun.of(self.link, self.catalog, self.log)
+        run.run()
+        if run.refused is not None:
+            raise run.refused
+        self.evidence.opened, self.evidence.shown = True, run.shown
         return self.shown
 
     def _until_over(self, live: LiveSession) -> None:
@@ -139,7 +160,7 @@ class ProofRun:
         evidence, sheet = self.evidence, self.link.sheet
         if evidence.shown is not None:
             return []
-        asks = reading_of(self.link) is not None or (sheet is not None and bool(sheet.first_words))
+        asks = self._kline or reading_of(self.link) is not None or (sheet is not None and bool(sheet.first_words))
         spoke = any(u.who is Who.WE for u in self.utterances)
         heard = any(u.who is Who.THEY for u in self.utterances)
         found = {

@@ -33,6 +33,7 @@ class Tally:
     begun: float = 0.0
     last: float = 0.0
     speakers: Counter[str] = field(default_factory=Counter)
+    notes: tuple[str, ...] = ()  # what its messages tell together: who is awake, which troubles, how the token goes
 
     def feed(self, data: bytes, doubtful: int, t: float) -> None:
         """One piece; bytes in doubt belong to no sound message."""
@@ -57,7 +58,8 @@ def heard(tally: Tally) -> Shown | None:
     if tally.sound < LEAST[spec.check] or seconds < LEAST_S or not tally.clean:
         return None
     who = ", ".join(name for name, _ in tally.speakers.most_common(NAMED) if name)
-    identity = {"heard": who or spec.name, "messages": str(tally.sound)}
+    told = {subject: what for subject, _, what in (note.partition(": ") for note in tally.notes)}
+    identity = {"heard": who or spec.name, "messages": str(tally.sound), **told}
     reason = f"{tally.sound} messages in {seconds:.0f} s, read as {spec.name}: {spec.proves}"
     if spec.check is Check.SURE:
         if tally.sound >= MANY:

@@ -27,6 +27,7 @@ class Action(StrEnum):
     MARK = "mark"
     AGAIN = "again"
     READ = "read"
+    UNITS = "units"
     LOOK_PORT = "look-port"
     FIND = "find"
     ADOPT = "adopt"

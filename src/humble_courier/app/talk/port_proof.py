@@ -39,6 +39,7 @@ class PortProofKind(StrEnum):
     LOOP_BACK = "loop-back"
     LATENCY = "latency"
     LONG = "long"
+    UNITS = "units"  # of a K-line: see `unit_round`
 
 
 class PortProof:

@@ -61,7 +61,7 @@ class PortSearch:
         self._clean = b""
         self._evidence = RateEvidence()
         self._fruitless = 0
-        self._echoing: set[int] = set()
+        self._echoing: dict[int, Settings] = {}
         self._seconds = 0.0
 
     def worth(self) -> float:
@@ -86,6 +86,7 @@ class PortSearch:
             eight = Settings(first.rate)  # eight bits: what comes can be judged for every frame
             return Step(self._address, eight, seconds=FIRST_S, enough=TALKER_BYTES, quiet_s=FIRST_S)
         if not self.space.trials:
+            self.found = self.found or self._only_echoes()
             return None
         self._trial = self.space.trials.pop(0)
         return self._trial.step
@@ -155,7 +156,7 @@ class PortSearch:
 
     def _echoed(self, trial: Trial, step: Step) -> None:
         """Our words came back whole. At one rate alone that is a device with echo; at two it is the wiring."""
-        self._echoing.add(step.settings.rate)
+        self._note_echo(step.settings.rate, trial.frames[:1])
         if len(self._echoing) <= 2:
             self._settling = Settling(
                 self._address,
@@ -165,6 +166,17 @@ class PortSearch:
                 self._evidence,
                 not self._known.full_duplex,
             )
+
+    def _note_echo(self, rate: int, frames: tuple[str, ...]) -> None:
+        self._echoing.setdefault(rate, Settings(rate, Frame.parse(frames[0] if frames else EIGHT)))
+
+    def _only_echoes(self) -> Found | None:
+        """All was tried, and at one rate our words came back: a device with echo that knows none of them."""
+        if len(self._echoing) != 1:
+            return None
+        (at,) = self._echoing.values()
+        told = "it echoes, and knows none of these words; its frame is a guess"
+        return Found(self._address, at, "text", None, told)
 
     def _overheard(self, step: Step, outcome: Outcome) -> None:
         assert self._talker is not None
@@ -265,6 +277,7 @@ class PortSearch:
         one_pair = not self._known.full_duplex
         self._settling = Settling(self._address, step.settings.rate, frames, words, self._evidence, one_pair)
         if echoed(heard, step.say):
+            self._note_echo(step.settings.rate, tuple(frames[:1]))
             return
         if share_of_text(_as_read(heard, Frame.parse(frames[0]))) >= SOUND and self._evidence.sure(step.settings, heard):
             said = printable(max(heard.replace(b"\r", b"\n").split(b"\n"), key=len))

@@ -46,7 +46,7 @@ class DeviceSearch:
         """The next step: of the port whose next trial is worth most."""
         if self.found is not None:
             return None
-        while self._ports:
+        while self._ports and self.found is None:
             best = max(self._ports, key=lambda a: self._search(a).worth())
             step = self.now = self._search(best).next()
             if step is not None:
@@ -76,7 +76,10 @@ class DeviceSearch:
 
     def _finish(self, address: str) -> None:
         search = self._search(address)
-        if search.ever_heard:
+        if search.found is not None:  # at its very end: all was tried, and it only echoes
+            self.found = search.found
+            self.ends[address] = (SearchEnd.FOUND, search.found.identity)
+        elif search.ever_heard:
             self.ends[address] = (SearchEnd.GARBLED, "something speaks, and no usual settings read it")
         elif not self._known.armed:
             self.ends[address] = (SearchEnd.STOPPED, "nothing speaks by itself, and nothing was asked: sending is not armed")

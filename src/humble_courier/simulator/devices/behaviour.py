@@ -53,6 +53,14 @@ class Revision(Strict, frozen=True):
     silent: bool = False
 
 
+class UnitOfKLine(Strict, frozen=True):
+    """A control unit: `troubles` in hexadecimal, two bytes of code and one of state each; null where it does not tell."""
+
+    address: int
+    identity: str
+    troubles: list[str] | None = []
+
+
 class Behaviour(Strict, frozen=True, kw_only=True):
     """A simulated device. `protocol`: the id of what it speaks."""
 
@@ -73,6 +81,7 @@ class Behaviour(Strict, frozen=True, kw_only=True):
     registers: list[int] = []
     rate: int = 0
     masters: list[int] = []
+    control_units: list[UnitOfKLine] = []
     buffer: int = 0
     takes_per_s: float = 0.0
     revisions: dict[str, Revision] = {}

@@ -8,6 +8,7 @@ from humble_courier.domain.settings import Settings
 from humble_courier.simulator.devices.behaviour import Behaviour, Talk, behaviour, revised
 from humble_courier.simulator.devices.can_adapter import CanAdapter
 from humble_courier.simulator.devices.device import Device, silent
+from humble_courier.simulator.devices.kline import KLineUnits
 from humble_courier.simulator.devices.talkers import PacketRadio, TalkingDevice, TokenBus
 from humble_courier.simulator.devices.text import TextDevice
 from humble_courier.simulator.devices.units import ModbusUnits
@@ -30,7 +31,9 @@ def device(
         how = msgspec.structs.replace(how, end={"crlf": "lf", "lf": "cr", "cr": "lf"}[how.end])
     think_s = how.think_s + SLOW_S if "slow" in faults else None
     if how.protocol == "can-ascii":
-        return CanAdapter(how, key_on=not set(DEAD) & set(faults))
+        adapter = CanAdapter(how, key_on=not set(DEAD) & set(faults))
+        adapter.on_unplugged = "" if set(DEAD) & set(faults) else how.unplugged
+        return adapter
     if set(DEAD) & set(faults):
         return silent()
     if "chatters" in faults:
@@ -49,6 +52,8 @@ def _sound(how: Behaviour, settings: Settings, think_s: float | None, alike: boo
             return ModbusUnits(how, settings, how.units[-1] if alike else None, think_s)
         case "mstp":
             return TokenBus(how, how.masters[-1] if alike else None)
+        case "iso14230":
+            return KLineUnits(how.control_units, how.think_s if think_s is None else think_s)
         case "kiss":
             return PacketRadio(how)
     return TalkingDevice(how)

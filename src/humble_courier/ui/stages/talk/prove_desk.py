@@ -5,6 +5,9 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from humble_courier.app.talk.port_proof import SAYS, SENDING, UNPROVEN, PortProof, PortProofKind, of_known_devices
+from humble_courier.app.talk.unit_round import SAYS as UNITS_SAY
+from humble_courier.app.talk.unit_round import SENDING as TO_UNITS
+from humble_courier.app.talk.unit_round import UnitsRun
 from humble_courier.errors import CourierError
 from humble_courier.ui.stages.talk.prove_page import ProvePage
 from humble_courier.ui.workplace import Workplace
@@ -20,7 +23,7 @@ class ProveDesk(QObject):
     def __init__(self, page: ProvePage, work: Workplace, workers: ThreadPoolExecutor) -> None:
         super().__init__(page)
         self.page, self.work, self._workers = page, work, workers
-        self.proof: PortProof | None = None
+        self.proof: PortProof | UnitsRun | None = None
         page.asked.connect(lambda kind: work.do(lambda: self._start(PortProofKind(kind))))
         page.cancelled.connect(self.halt)
         self._stepped.connect(self.show)
@@ -31,18 +34,28 @@ class ProveDesk(QObject):
         link, proof = self.work.link, self.proof
         if link is None:
             return
+        one_wire = link.speaks_kline
+        self.page.buttons["units"].setVisible(one_wire)
         self.page.plugged.setVisible(link.document.simulated)
         rows = proof.rows() if proof is not None else of_known_devices(link.answered_here())
-        self.page.show_rows(SAYS, rows, self.work.theme)
+        self.page.show_rows(UNITS_SAY if one_wire else SAYS, rows, self.work.theme)
         running = proof is not None and proof.running
         self.page.show_running(proof.share if proof is not None and running else None)
         self.told.emit(*(UNPROVEN if proof is None or running else proof.headline()))
+
+    def read_units(self) -> None:
+        """Go round the control units, on one press."""
+        self.work.do(lambda: self._start(PortProofKind.UNITS))
 
     def _start(self, kind: PortProofKind) -> None:
         link = self.work.link
         if link is None or self.sending:
             return
-        proof = PortProof(kind, link.document.link, self.work.catalog, self.page.plugged.isChecked(), link.new_log())
+        proof: PortProof | UnitsRun
+        if kind is PortProofKind.UNITS:
+            proof = UnitsRun.of(link.document.link, self.work.catalog, link.new_log())
+        else:
+            proof = PortProof(kind, link.document.link, self.work.catalog, self.page.plugged.isChecked(), link.new_log())
         link.stop()
         self.proof = proof
         self._workers.submit(proof.run, self._stepped.emit).add_done_callback(self._ended.emit)
@@ -58,11 +71,15 @@ class ProveDesk(QObject):
             self.work.complain(error)
         elif error is not None:
             raise error
-        if link is not None and proof is not None:
+        if link is not None and isinstance(proof, UnitsRun):
+            self.work.do(lambda: link.units_read(proof.shown, proof.headline()[0]))
+        elif link is not None and proof is not None:
             headline = proof.headline()[0]
             self.work.do(lambda: link.ledger.measured("port proof", headline, proof.good, "a plug at the far end"))
 
     @property
     def sending(self) -> str:
         """What may be sent at this moment; empty while nothing runs."""
-        return SENDING if self.proof is not None and self.proof.running else ""
+        if self.proof is None or not self.proof.running:
+            return ""
+        return TO_UNITS if isinstance(self.proof, UnitsRun) else SENDING

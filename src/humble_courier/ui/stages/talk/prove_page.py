@@ -13,7 +13,7 @@ Row = tuple[State, str, str]  # how it stands, what, the numbers
 
 
 class ProvePage(QWidget):
-    """`asked` gives what to do: loop-back, latency, long."""
+    """`asked` gives what to do: loop-back, latency, long, units."""
 
     asked = pyqtSignal(str)
     cancelled = pyqtSignal()
@@ -25,6 +25,7 @@ class ProvePage(QWidget):
         column.setSpacing(8)
         self.says = label("", "caution", wrap=True)
         self.buttons = {
+            "units": button("Ask all control units", "main", lambda: self.asked.emit("units"), "Ctrl+Y"),
             "loop-back": button("Prove with a plug", "main", lambda: self.asked.emit("loop-back"), "F5"),
             "latency": button("Time the round trip", "", lambda: self.asked.emit("latency"), "Ctrl+L"),
             "long": button("Long transfer, 32 kB", "", lambda: self.asked.emit("long"), "Ctrl+Shift+L"),
