@@ -2,20 +2,21 @@
 
 import pytest
 
-from humble_courier.catalog.load import DATA, Catalog
+from humble_courier.catalog.load import DEMO, Catalog
 from humble_courier.catalog.sheets import as_it_is, sheet_from_text, variant_for, version
 from humble_courier.errors import BadInput
 
-LOGGER = (DATA / "devices/gauge-logger.yaml").read_text()
+LOGGER = (DEMO / "gauge-logger.yaml").read_text()
 
 
-def test_every_sheet_is_rich_enough(catalog: Catalog) -> None:
-    for id_ in catalog.device_ids():
+def test_every_sheet_of_the_demo_is_rich_enough() -> None:
+    catalog = Catalog(demo=True)
+    for id_ in (id_ for id_ in catalog.device_ids() if not catalog.is_kind(id_)):
         sheet = catalog.device(id_)
         assert sheet.preconditions and sheet.lamps and sheet.note_down and sheet.port.meant, id_
         assert all(a.caution in catalog.cautions for a in sheet.preconditions if a.caution), id_
-    keyed = [catalog.device(i) for i in catalog.device_ids() if catalog.device(i).kind == "radio"]
-    assert all(sheet.bands and "keyed-transmitter" in sheet.cautions for sheet in keyed)
+        keyed = sheet.kind == "radio"
+        assert not keyed or (sheet.bands and "keyed-transmitter" in sheet.cautions)
 
 
 def test_a_revision_changes_what_it_says_and_nothing_else(catalog: Catalog) -> None:

@@ -65,7 +65,10 @@ PRINTED = [
     ("find sim://bench/bench-meter?power=on --device bench-meter --arm", 0, "Settings 9600 8N1"),
     ("parts", 0, "crossed-de9-3wire"),
     ("connectors", 0, "DE-9"),
-    ("devices", 0, "gauge-logger"),
+    ("devices", 0, "text-instrument-dte"),
+    ("devices --demo", 0, "gauge-logger"),
+    ("units sim://bench/kline-unit?power=on --addresses 0F-10 --arm", 0, "engine 10: ENGINE TRIAL 4.2; troubles: P0123"),
+    ("units sim://bench/kline-unit?power=on --addresses 12-13 --arm", 1, "No control unit answers"),
 ]
 
 

@@ -7,6 +7,7 @@ import pytest
 
 from humble_courier.protocols.nmea import sentence
 from tests.cli.test_cli import run
+from tests.trials.ptys import far_end
 
 
 def test_find_by_the_sheet_says_first_what_it_sends() -> None:
@@ -43,6 +44,34 @@ def test_find_sends_nothing_unarmed_and_tells_kinds_of_failure_apart() -> None:
 def test_wrong_input_is_one_line(words: list[str], error: str) -> None:
     code, _, err = run(*words)
     assert code == 2 and error in err
+
+
+def test_learn_keeps_a_sheet_that_every_command_knows(tmp_path: Path) -> None:
+    """A device in no sheet, asked once: then it is listed, simulated, asked by name and proven."""
+    data = ("--data", str(tmp_path))
+    with far_end(lambda said: b"FLOWMETER 12 v2.0\r\n" if said == b"VER?\r\n" else b"") as far:
+        words = ("--settings", "9600,8N1", "--say", "VER?", "--end", "crlf", "--as", "flow-meter")
+        code, _, err = run(*data, "learn", far.address, *words)
+        assert code == 3 and "--arm" in err and not far.received
+        code, out, _ = run(*data, "learn", far.address, *words, "--name", "Flow meter", "--arm", "--json")
+    told = json.loads(out)
+    assert code == 0 and told["answer"] == "FLOWMETER 12 v2.0" and told["fields"] == {"station": "12", "firmware": "2.0"}
+    assert Path(told["sheet"]).is_file()
+    code, out, _ = run(*data, "devices")
+    assert out.splitlines()[0].startswith("flow-meter")
+    code, out, _ = run(*data, "find", "sim://bench/flow-meter?power=on&pace=4", "--device", "flow-meter", "--arm", "--json")
+    assert code == 0 and "12" in json.loads(out)["found"]["identity"]
+    link = tmp_path / "pump.yaml"
+    link.write_text(
+        "courier: link/1\ncomputer: {port: usb-a}\ndevice: {device: flow-meter}\n"
+        "chain: [{part: usb-rs232}, {part: straight-de9}]\nsettings: {computer: '9600,8N1'}\n"
+        "address: sim://bench/flow-meter?power=on&pace=4\n"
+    )
+    code, out, _ = run(*data, "trace", str(link))
+    assert code == 0 and "works" in out
+    code, out, _ = run(*data, "prove", str(link), "--arm", "--json")
+    told = json.loads(out)
+    assert code == 0 and told["proven"] and told["identity"]["firmware"] == "2.0", out
 
 
 def test_loopback_and_latency() -> None:

@@ -23,7 +23,7 @@ from humble_courier.procedures.loopback import LoopBack, LoopVerdict
 from humble_courier.procedures.runner import Runner
 from humble_courier.procedures.wake import wake
 from humble_courier.protocols.iso14230 import RATE, FastStart
-from humble_courier.protocols.kline_units import Trouble, UnitRound, changed, code_of
+from humble_courier.protocols.kline_units import StoredTrouble, UnitRound, changed, code_of
 from humble_courier.simulator.bench import Bench, Wires
 from humble_courier.simulator.devices.behaviour import UnitOfKLine
 from humble_courier.simulator.devices.device import Device
@@ -179,11 +179,14 @@ def test_all_control_units_are_listed_and_let_go() -> None:
     port.set(at)
     wake(port, going, clock, Permit("the round"))  # type: ignore[arg-type]
     engine, brakes, body = going.units
-    assert engine.identity == "ENGINE 4.2" and engine.troubles == (Trouble("P0123", 0x60), Trouble("U0155", 0x24))
+    assert engine.identity == "ENGINE 4.2" and engine.troubles == (
+        StoredTrouble("P0123", 0x60),
+        StoredTrouble("U0155", 0x24),
+    )
     assert brakes.troubles is None and "code 11" in brakes.refused[0]
     assert body.identity == "01 02" and body.troubles == () and [u.kept_alive for u in going.units] == [3, 3, 3]
     assert not device._awake
-    after = [replace(engine, troubles=(Trouble("P0300", 0x20),)), brakes, body]
+    after = [replace(engine, troubles=(StoredTrouble("P0300", 0x20),)), brakes, body]
     assert changed(going.units, after) == (["10 P0300"], ["10 P0123", "10 U0155"])
 
 

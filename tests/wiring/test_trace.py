@@ -16,12 +16,12 @@ from humble_courier.wiring.nets import Chain
 from humble_courier.wiring.paths import Carried
 from humble_courier.wiring.trace import Trace, trace
 
-CATALOG = Catalog()
+CATALOG = Catalog(demo=True)
 RTS, DTR = Handshake.RTS_CTS, Handshake.DTR_DSR
 
 
 def judge(computer: str, parts: list[str], device: str, *asked: Handshake) -> Trace:
-    sheet = device in CATALOG.device_ids()
+    sheet = CATALOG.has_sheet(device)
     port = CATALOG.device_port(CATALOG.device(device)) if sheet else CATALOG.port(device)
     chain = Chain(CATALOG.port(computer), tuple(CATALOG.part(p) for p in parts), port)
     return trace(chain, CATALOG.levels, frozenset(asked))

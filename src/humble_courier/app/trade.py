@@ -5,6 +5,6 @@ from pathlib import Path
 from humble_courier.catalog.load import Catalog as Catalog
 
 
-def open_catalog(own: Path | None = None) -> Catalog:
+def open_catalog(own: Path | None = None, demo: bool = False) -> Catalog:
     """The shipped catalog, with the device sheets of the folder `own` before its own ones. Files are read when asked for."""
-    return Catalog(own=own)
+    return Catalog(own=own, demo=demo)

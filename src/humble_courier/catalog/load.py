@@ -33,17 +33,20 @@ from humble_courier.domain.signals import Level
 from humble_courier.errors import BadInput
 
 DATA = Path(__file__).parent / "data"
+DEMO = Path(__file__).parent / "demo_devices"  # of the Skerrow Valley, an invented place
 E = TypeVar("E", bound=Sourced)
 
 
 class Catalog:
     """All that is known of the trade, read from one folder of data files; `own`: a folder of a person's own device sheets.
 
+    Kinds of device are offered to everybody. The sheets of the demo are found by their id, since its links and the
+    simulator name them, and offered only where `demo`.
     Raises BadInput with file and line where a file is malformed, and where an id is not known.
     """
 
-    def __init__(self, folder: Path = DATA, own: Path | None = None) -> None:
-        self.folder, self.own = folder, own
+    def __init__(self, folder: Path = DATA, own: Path | None = None, demo: bool = False) -> None:
+        self.folder, self.own, self.demo = folder, own, demo
 
     def _plain(self, file: str, kind: type[E]) -> dict[str, E]:
         return EntryFile(self.folder / file, kind).all()
@@ -161,18 +164,28 @@ class Catalog:
         return resolve.part(document, (0,), entry, self.shapes)
 
     def device_ids(self) -> list[str]:
-        """Ids of all device sheets, a person's own among them."""
-        return sorted({path.stem for folder in self._sheet_folders for path in folder.glob("*.yaml")})
+        """Ids of the device sheets that are offered: a person's own, the demo's where it is one, then kinds of device."""
+        folders = [folder for folder in self._sheet_folders if self.demo or folder != DEMO]
+        listed = [sorted(path.stem for path in folder.glob("*.yaml")) for folder in folders]
+        return list(dict.fromkeys(id_ for ids in listed for id_ in ids))
+
+    def is_kind(self, id_: str) -> bool:
+        """Whether a sheet is a kind of device, from published conventions, and not one device."""
+        return self.sheet_file(id_).parent == self.folder / "kinds"
 
     @property
     def _sheet_folders(self) -> list[Path]:
-        return [*([self.own] if self.own else []), self.folder / "devices"]
+        return [*([self.own] if self.own else []), DEMO, self.folder / "kinds"]
+
+    def has_sheet(self, id_: str) -> bool:
+        """Whether a device sheet has this id, offered or not."""
+        return any((folder / f"{id_}.yaml").is_file() for folder in self._sheet_folders)
 
     def sheet_file(self, id_: str) -> Path:
         """The file of a device sheet; a person's own stands before a shipped one. Raises BadInput where there is none."""
-        for folder in self._sheet_folders:
-            if (folder / f"{id_}.yaml").is_file():
-                return folder / f"{id_}.yaml"
+        found = next((folder for folder in self._sheet_folders if (folder / f"{id_}.yaml").is_file()), None)
+        if found is not None:
+            return found / f"{id_}.yaml"
         raise BadInput(f"unknown device “{id_}”{nearest(id_, self.device_ids())}")
 
     def device(self, id_: str) -> DeviceEntry:

@@ -103,9 +103,9 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_rates, ("rate", "timing", "infer")),
     (_addresses, ("switches", "bus", "io", "ip")),
     (_settings, ("hear",)),
-    (_talking, ("listen", "say", "decode")),
+    (_talking, ("learn", "listen", "say", "decode")),
     (_links, ("prove",)),
-    (_proving, ("find", "loopback", "latency", "wake")),
+    (_proving, ("find", "loopback", "latency", "wake", "units")),
     (_simulate, ("simulate",)),
     (_records, ("sheet", "label", "schema", "parts", "connectors", "devices", "records")),
 )

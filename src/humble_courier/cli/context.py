@@ -54,6 +54,13 @@ def catalog_of(ctx: typer.Context) -> "Catalog":
     return open_catalog(data_folder(of(ctx).data) / "devices")
 
 
+def port_of(ctx: typer.Context, address: str) -> str:
+    """The address of a command; a simulated device of one's own brings its sheet along. Raises BadInput."""
+    from humble_courier.app.port.opening import of_own
+
+    return of_own(address, catalog_of(ctx)) if address.startswith("sim:") else address
+
+
 def log_of(ctx: typer.Context, what: str) -> "LineLog":
     """The log of a command that opens a port, beside the records."""
     from humble_courier.app.folders import data_folder

@@ -6,7 +6,7 @@ from typing import Annotated
 import typer
 
 from humble_courier.app.trade import open_catalog
-from humble_courier.cli.context import catalog_of, log_of
+from humble_courier.cli.context import catalog_of, log_of, port_of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import error_line, line, print_json
 from humble_courier.domain.settings import Settings
@@ -46,7 +46,10 @@ def find(
     catalog = catalog_of(ctx)
     sheet = catalog.device(device) if device else None
     before = [Settings.parse(text) for text in worked or ()]
-    wanted = search_for(addresses, catalog, sheet, arm, probe, _range(units), before, say=say, full_duplex=both_ways or None)
+    named = {port_of(ctx, address): address for address in addresses}
+    wanted = search_for(
+        list(named), catalog, sheet, arm, probe, _range(units), before, say=say, full_duplex=both_ways or None
+    )
     _before(f"{wanted.says} Nine in ten devices within {spoken(wanted.most_s)}, at most {spoken(wanted.longest_s)}.", json)
     log = log_of(ctx, "find")
     search, found = run(wanted, log=log)
@@ -54,18 +57,20 @@ def find(
     if json:
         print_json({
             "found": None if found is None else {
-                "address": found.address, "settings": str(found.settings), "protocol": found.protocol, "unit": found.unit,
+                "address": named[found.address], "settings": str(found.settings), "protocol": found.protocol,
+                "unit": found.unit,
                 "identity": found.identity, "end": found.end, "equivalent": list(found.equivalent),
             },
-            "trials": [{"address": t.address, "settings": str(t.settings), "action": t.action, "heard": t.heard,
+            "trials": [{"address": named[t.address], "settings": str(t.settings), "action": t.action,
+                        "heard": t.heard,
                         "seconds": round(t.seconds, 3)} for t in search.tried],
-            "ports": [{"address": a, "ended": end.value, "why": why} for a, (end, why) in search.ends.items()],
+            "ports": [{"address": named[a], "ended": end.value, "why": why} for a, (end, why) in search.ends.items()],
             "seconds": round(seconds, 3), "exhaustive_seconds": round(wanted.in_order_s, 1), "left": round(search.left, 4),
             "notes": search.notes, "log": str(log.path),
         })  # fmt: skip
     else:
         for address, (end, why) in search.ends.items():
-            line(f"{address}: {end.value}. {why}")
+            line(f"{named[address]}: {end.value}. {why}")
         if found is not None:
             unit = "" if found.unit is None else f", unit {found.unit}"
             line(
@@ -104,7 +109,7 @@ def loopback(
     for one in rate or ():
         Settings.parse(f"{one},8N1")
     log = log_of(ctx, "loopback")
-    proof = loop_back(address, arm, tuple(rate) if rate else None, long, lambda text: _before(text, json), log)
+    proof = loop_back(port_of(ctx, address), arm, tuple(rate) if rate else None, long, lambda text: _before(text, json), log)
     loop, endurance = proof.loop, proof.endurance
     if loop.refused:
         raise loop.refused
@@ -154,7 +159,9 @@ def latency(
     wanted = Settings.parse(settings)
     say = octets(text) + end.octets if text else b"U"
     log = log_of(ctx, "latency")
-    timed, good_for = measure(address, arm, wanted, say, times, open_catalog(), lambda text: _before(text, json), log)
+    timed, good_for = measure(
+        port_of(ctx, address), arm, wanted, say, times, open_catalog(), lambda text: _before(text, json), log
+    )
     if timed.refused:
         raise timed.refused
     figures = timed.figures()
@@ -191,7 +198,7 @@ def wake(
         number = -1
     if not 0 <= number <= 0xFF:
         raise BadInput(f"--target {target}: expected two hexadecimal digits, as in 33")
-    start = fast_start(address, arm, number, log_of(ctx, "wake"))
+    start = fast_start(port_of(ctx, address), arm, number, log_of(ctx, "wake"))
     if json:
         print_json({"keys": None if start.keys is None else [f"{k:02X}" for k in start.keys], "refusal": start.refusal})
     elif start.keys is not None:
@@ -225,7 +232,7 @@ def units(
         raise BadInput(f"--addresses {addresses}: expected two hexadecimal numbers, the lower first, as in 10-5F")
     earlier = unit_round.before(before) if before is not None else None
     catalog, log = catalog_of(ctx), log_of(ctx, "units")
-    run = unit_round.round_of(address, arm, catalog, log, through, hold, lambda text: _before(text, json))
+    run = unit_round.round_of(port_of(ctx, address), arm, catalog, log, through, hold, lambda text: _before(text, json))
     came, gone = unit_round.differences(earlier, run) if earlier is not None else ([], [])
     if json:
         print_json({"units": unit_round.as_json(run), "came": came, "gone": gone, "log": str(log.path)})

@@ -112,9 +112,14 @@ def connectors(json: Json = False) -> None:
         columns([(s.id, s.name, "; ".join(f"{c.bus} {c.how}" for c in s.carries)) for s in shapes])
 
 
-def devices(ctx: typer.Context, json: Json = False) -> None:
-    """The device sheets of the catalog."""
+def devices(
+    ctx: typer.Context,
+    demo: Annotated[bool, typer.Option("--demo", help="The invented devices of the demo as well.")] = False,
+    json: Json = False,
+) -> None:
+    """Device sheets: your own, and kinds of device to begin from."""
     catalog = catalog_of(ctx)
+    catalog.demo = demo
     sheets = [catalog.device(id_) for id_ in catalog.device_ids()]
     if json:
         print_json({"devices": sheets})

@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.cli.context import log_of
+from humble_courier.cli.context import catalog_of, log_of, port_of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import line, print_json
 from humble_courier.domain.settings import Settings
@@ -35,7 +35,7 @@ def listen(
     from humble_courier.app.talk.one_call import listen as hear
 
     log = log_of(ctx, "listen")
-    result = hear(address, wanted, seconds, log)
+    result = hear(port_of(ctx, address), wanted, seconds, log)
     if json:
         told = {"bytes": result.data.hex(), "text": result.text, "errors": result.errors, "looks_like": result.looks_like}
         print_json({**told, "log": str(log.path)})
@@ -73,7 +73,7 @@ def say(
     written = Written.PLAIN if hex_ is None else Written.HEX
     words = Typed(text or hex_ or "", written, end, expect=expect or "", check=check)
     log = log_of(ctx, "say")
-    result = tell(address, wanted, words, arm, timeout, log)
+    result = tell(port_of(ctx, address), wanted, words, arm, timeout, log)
     if json:
         sent, received = result.sent.decode("latin-1"), result.received.decode("latin-1")
         print_json(
@@ -129,4 +129,40 @@ def decode(
         raise typer.Exit(1)
 
 
-COMMANDS = {"listen": listen, "say": say, "decode": decode}
+def learn(
+    ctx: typer.Context,
+    address: Address,
+    settings: SettingsText,
+    words: Annotated[str, typer.Option("--say", help="Words that change nothing in it.")],
+    id_: Annotated[str, typer.Option("--as", help="Id of the sheet, as in flow-meter.")],
+    end: Annotated[Terminator, typer.Option(help="How the line ends.")] = Terminator.CR,
+    name: Annotated[str, typer.Option(help="What the device is called.")] = "",
+    kind: Annotated[str, typer.Option(help="The kind whose connector and acts it begins with.")] = "text-instrument-dce",
+    arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it nothing leaves the port.")] = False,
+    timeout: Annotated[float, typer.Option(min=0.01, max=3600, help="Seconds to wait for the answer.")] = 2.0,
+    json: Json = False,
+) -> None:
+    """Ask a device once and keep a sheet of it, made from its answer. Needs --arm."""
+    from humble_courier.app.link.learn import Wanted
+    from humble_courier.app.link.learn import learn as ask
+
+    log = log_of(ctx, "learn")
+    wanted = Wanted(port_of(ctx, address), Settings.parse(settings), words, end, id_, name, kind)
+    learned = ask(wanted, catalog_of(ctx), arm, timeout, log)
+    if learned is None:
+        if json:
+            print_json({"sheet": None, "fields": {}, "answer": None, "log": str(log.path)})
+        else:
+            line("Nothing came back: other settings, another end (--end), or search for it: humble-courier find.")
+        raise typer.Exit(1)
+    if json:
+        told = {"sheet": str(learned.path), "fields": learned.fields, "answer": learned.answer}
+        print_json({**told, "log": str(log.path)})
+    else:
+        line(f"heard {learned.answer}")
+        for field, value in learned.fields.items():
+            line(f"  {field}: {value}")
+        line(f"Kept as {learned.path}. It counts in every command: humble-courier simulate {id_}")
+
+
+COMMANDS = {"learn": learn, "listen": listen, "say": say, "decode": decode}

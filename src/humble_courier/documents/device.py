@@ -13,13 +13,14 @@ class FirstWords(Strict, frozen=True):
     """Words that change nothing in the device, and the answer that proves it is this device.
 
     `after`: words of the same sheet that have to go before. `by`: who answers them; an adapter's answer says nothing of the
-    device behind it.
+    device behind it. `example`: an answer as it came.
     """
 
     say: Text
     means: Text
     expect: Text
     read: dict[str, Text] = {}
+    example: str = ""
     after: str = ""
     by: Literal["device", "adapter"] = "device"
 
@@ -184,7 +185,7 @@ class Addresses(Strict, frozen=True):
 
 
 class DeviceEntry(Sourced, frozen=True, kw_only=True):
-    """A device sheet."""
+    """A device sheet. `heard`: a line that it says by itself, as it came."""
 
     courier: Literal["device/1"]
     name: Text
@@ -203,6 +204,7 @@ class DeviceEntry(Sourced, frozen=True, kw_only=True):
     lines_at_open: LinesAtOpen = LinesAtOpen()
     leave_open: list[Text] = []
     answer_ms: Annotated[int, Meta(ge=0)] = 1000
+    heard: str = ""
     banks: list[SwitchBank] = []
     variants: list[Variant] = []
     lamps: list[Lamp] = []

@@ -35,6 +35,7 @@ class Level(StrEnum):
     POWER_5V = "power-5v"
     POWER_3V3 = "power-3v3"
     POWER_12V = "power-12v"
+    POWER_24V = "power-24v"
     GROUND = "ground"
     SHIELD = "shield"
 
@@ -87,6 +88,8 @@ class Signal:
             return Role.SHIELD
         if self.level.startswith("power"):
             return Role.POWER
+        if self.level is Level.K_LINE and self.name.upper() == "L":
+            return Role.HANDSHAKE  # it helps to wake a unit by five baud, and many vehicles have none (ISO 9141-2, 5.2)
         return Role.HANDSHAKE if self.name.upper() in _HANDSHAKE else Role.DATA
 
     @property

@@ -6,8 +6,8 @@ troubles by state), and its session is ended, so that the next one has the line 
 `StartStep`s in the shape of `FastStart`, and is driven by the same `procedures.wake`.
 
 Sources: ISO 14230-2, 4.3 (times: P3 min 55 ms between an answer and the next request, P3 max 5 s to keep a session, W5
-300 ms of idle line before a wake-up), ISO 14230-3, 6.1 (identification, 1A), 7.2 (troubles by state, 18), 6.4 (tester present, 3E),
-9 (negative answer; 78 asks to wait); ISO 15031-6 for the letters of codes; from memory.
+300 ms of idle line before a wake-up); ISO 14230-3, 6.1 (identification, 1A), 7.2 (troubles by state, 18), 6.4 (tester
+present, 3E), 9 (negative answer; 78 asks to wait); ISO 15031-6 for the letters of codes; from memory.
 """
 
 from collections.abc import Generator, Iterable, Sequence
@@ -38,7 +38,7 @@ FEWEST = 4  # printable characters that make an identification text
 
 
 @dataclass(frozen=True)
-class Trouble:
+class StoredTrouble:
     """A stored trouble: its code as it is printed in manuals, and the byte that tells its state."""
 
     code: str
@@ -57,7 +57,7 @@ class ControlUnit:
     address: int
     keys: tuple[int, int]
     identity: str = ""
-    troubles: tuple[Trouble, ...] | None = None
+    troubles: tuple[StoredTrouble, ...] | None = None
     refused: tuple[str, ...] = ()
     kept_alive: int = 0  # times it answered "tester present"
 
@@ -160,12 +160,12 @@ def _identity(told: bytes | None) -> str:
     return printable(whole.encode()) if sum(map(len, text)) >= FEWEST else body.hex(" ").upper()
 
 
-def _troubles(told: bytes | None) -> tuple[Trouble, ...] | None:
+def _troubles(told: bytes | None) -> tuple[StoredTrouble, ...] | None:
     """Two bytes of code and one of state each, behind their number."""
     if told is None or len(told) < 2 or told[0] != TROUBLES[0] | ANSWERED:
         return None
     listed = told[2:]
-    return tuple(Trouble(code_of(listed[i], listed[i + 1]), listed[i + 2]) for i in range(0, len(listed) - 2, 3))
+    return tuple(StoredTrouble(code_of(listed[i], listed[i + 1]), listed[i + 2]) for i in range(0, len(listed) - 2, 3))
 
 
 def code_of(high: int, low: int) -> str:

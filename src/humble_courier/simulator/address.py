@@ -14,10 +14,13 @@
 | `latency` | milliseconds for which the adapter gathers before it hands over | 0 |
 | `vanish` | seconds after opening at which the adapter is pulled | never |
 | `pace` | simulated seconds in a real one | 1 |
+| `sheet` | a device sheet of one's own as JSON: the device behaves as it says | |
 """
 
 from dataclasses import dataclass, replace
 from urllib.parse import parse_qsl, quote, unquote, urlsplit
+
+import msgspec
 
 from humble_courier.address.switches import coded, parse_positions
 from humble_courier.catalog.links import link_from_text
@@ -28,9 +31,11 @@ from humble_courier.domain.settings import Parity, Settings
 from humble_courier.domain.signals import Direction
 from humble_courier.errors import BadInput
 from humble_courier.simulator.bench import Bench, Wires
-from humble_courier.simulator.devices.behaviour import faults
+from humble_courier.simulator.devices.behaviour import faults, has_behaviour
 from humble_courier.simulator.devices.device import silent
+from humble_courier.simulator.devices.from_sheet import behaviour_of
 from humble_courier.simulator.devices.make import device as make_device
+from humble_courier.simulator.devices.make import made_of
 
 KEYS = (
     "chain",
@@ -45,6 +50,7 @@ KEYS = (
     "latency",
     "variant",
     "switches",
+    "sheet",
 )
 LOOP_BACK = "loop-back"
 CABLES = {"straight-cable": "usb-rs232,straight-de9", "open-cable": "usb-rs232,patch-8p8c"}
@@ -73,7 +79,7 @@ class SimAddress:
         return cls(unquote(parts.path.strip("/")), options)
 
     def __str__(self) -> str:
-        query = "&".join(f"{key}={quote(value, safe=',~:+')}" for key, value in self.options.items())
+        query = "&".join(f"{key}={quote(value, safe=',~:')}" for key, value in self.options.items())
         return f"sim://bench/{self.device}" + (f"?{query}" if query else "")
 
     def seconds(self, key: str, default: float) -> float:
@@ -109,7 +115,23 @@ class SimAddress:
         return float("inf")
 
     def _sheet(self, catalog: Catalog) -> DeviceEntry:
-        return as_it_is(catalog.device(self.device), self.options.get("variant"), self.options.get("socket"))
+        return as_it_is(self._own or catalog.device(self.device), self.options.get("variant"), self.options.get("socket"))
+
+    @property
+    def _own(self) -> DeviceEntry | None:
+        """The sheet that the address carries. Raises BadInput where it is none."""
+        text = self.options.get("sheet")
+        try:
+            return None if text is None else msgspec.json.decode(text, type=DeviceEntry)
+        except msgspec.MsgspecError as error:
+            raise BadInput(f"the sheet in the address is none: {error}") from None
+
+    @classmethod
+    def of_sheet(cls, address: "SimAddress", sheet: DeviceEntry) -> "SimAddress":
+        """An address that carries a sheet of one's own, where no behaviour is shipped under its id."""
+        if has_behaviour(sheet.id) or "sheet" in address.options:
+            return address
+        return cls(address.device, {**address.options, "sheet": msgspec.json.encode(sheet).decode()})
 
     def _switched(self, catalog: Catalog, codes: str) -> int | None:
         """What the switches say of the rate or the address; None where none are given. Raises BadInput."""
@@ -161,9 +183,13 @@ class SimAddress:
         if self.device != LOOP_BACK:
             socket = self.options.get("socket", "")
             sheet = self._sheet(catalog)
-            other = sheet.port.id != catalog.device(self.device).port.id
-            id_, unit = f"{self.device}.{socket}" if other else self.device, self._switched(catalog, "address")
-            device = make_device(id_, settings, self.faults, self.options.get("variant"), unit)
+            unit = self._switched(catalog, "address")
+            if self._own is not None:
+                device = made_of(behaviour_of(sheet), settings, self.faults, unit)
+            else:
+                other = sheet.port.id != catalog.device(self.device).port.id
+                id_ = f"{self.device}.{socket}" if other else self.device
+                device = make_device(id_, settings, self.faults, self.options.get("variant"), unit)
             signals = catalog.device_port(sheet).signals
         if "no-power" in self.faults:
             power_s = float("inf")

@@ -70,7 +70,7 @@ def design(near: Port, far: Port, levels: Levels, asked: frozenset[Handshake], s
             if sender is not None:
                 pair = (wanted, sender) if turned else (sender, wanted)
                 chosen += [pair] if pair not in chosen else []
-            elif wanted[1].role is Role.DATA:
+            elif wanted[1].role is Role.DATA and any(s.drives and s.role is Role.DATA for s in speaker.signals.values()):
                 missing.append(f"{listener.name} {wanted[1].name} (contact {wanted[0]})")
     grounds = _grounds(near), _grounds(far)
     if all(grounds):

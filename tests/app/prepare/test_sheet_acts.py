@@ -26,12 +26,14 @@ def test_a_tick_stays_with_its_act_whatever_is_put_before_it(catalog: Catalog, l
     assert [act for act in acts(other, catalog.cautions) if act.id in link.ledger.ticked()] == []
 
 
-@pytest.mark.parametrize("device", Catalog().device_ids())
+@pytest.mark.parametrize("device", Catalog(demo=True).device_ids())
 def test_the_order_is_that_of_the_work(catalog: Catalog, device: str) -> None:
     made = acts(catalog.device(device), catalog.cautions)
     place = {act.id: i for i, act in enumerate(made)}
     assert len(place) == len(made), "each act has an id of its own"
     own = [place[p.id or p.act] for p in catalog.device(device).preconditions]
+    if not own:
+        return
     assert all(place.get(id_, -1) < min(own) for id_ in ("reach-port", "take-socket"))
     assert all(place.get(id_, len(made)) > max(own) for id_ in ("revision", "note-down", "wait"))
     assert [act.after for act in made] == sorted(act.after for act in made)

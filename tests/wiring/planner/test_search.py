@@ -15,12 +15,12 @@ from humble_courier.wiring.nets import Chain, why_not
 from humble_courier.wiring.planner.search import ChainNeed, Offer, Plan, find_chains
 from humble_courier.wiring.trace import trace
 
-CATALOG = Catalog()
+CATALOG = Catalog(demo=True)
 RTS = frozenset({Handshake.RTS_CTS})
 
 
 def need(computer: str, device: str, asked: frozenset[Handshake] = frozenset()) -> ChainNeed:
-    sheet = device in CATALOG.device_ids()
+    sheet = CATALOG.has_sheet(device)
     port = CATALOG.device_port(CATALOG.device(device)) if sheet else CATALOG.port(device)
     return ChainNeed(CATALOG.port(computer), port, CATALOG.levels, asked)
 

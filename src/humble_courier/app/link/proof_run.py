@@ -25,7 +25,7 @@ from humble_courier.app.talk.unit_round import UnitsRun
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.facts import Fact, Provenance
-from humble_courier.domain.proven import Grade, Shown
+from humble_courier.domain.proven import Grade, ProofKind, Shown
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import BadInput
@@ -132,8 +132,8 @@ class ProofRun:
                 raise live.error
             with live.held() as session:
                 read(self.evidence, session, self.link, time.time(), self.catalog)
-            if self.shown is not None and self.shown.grade is Grade.STRONG:
-                return
+            if self.shown is not None and (self.shown.grade is Grade.STRONG or self.shown.kind is not ProofKind.HEARD):
+                return  # what is said again brings the same answer; only what is heard grows by itself
             if self.armed and time.monotonic() - begun > ASK_AFTER_S and not self._ask(live):
                 return
             time.sleep(LOOK_EVERY_S)

@@ -2,6 +2,7 @@
 
 from humble_courier import simulator
 from humble_courier.catalog.links import Link
+from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
@@ -9,6 +10,7 @@ from humble_courier.port.driver import Driver, Log
 from humble_courier.port.port import OpenLines, open_port
 from humble_courier.port.session import Session
 from humble_courier.simulator.address import SimAddress
+from humble_courier.simulator.devices.behaviour import has_behaviour
 
 
 def is_simulated(address: str) -> bool:
@@ -26,13 +28,28 @@ def address_of(link: Link) -> str:
     options = dict(sim.options)
     import msgspec
 
-    from humble_courier.documents.link import LinkModel
+    from humble_courier.documents.link import LinkModel, LinkPort
 
-    bare = LinkModel("link/1", link.model.computer, link.model.device, link.model.chain)
+    device = link.model.device
+    if link.sheet is not None and not has_behaviour(link.sheet.id):  # of one's own: the simulator knows no such id
+        sim = SimAddress.of_sheet(sim, link.sheet)
+        options = {**sim.options, **options}
+        device = LinkPort(connector=link.sheet.port.connector, signals=link.sheet.port.signals)
+    bare = LinkModel("link/1", link.model.computer, device, link.model.chain)
     options.setdefault("link", msgspec.json.encode(bare).decode())
     if link.device_settings:
         options.setdefault("settings", str(link.device_settings))
     return str(SimAddress(sim.device, options))
+
+
+def of_own(address: str, catalog: Catalog) -> str:
+    """The address of a command: where it names a device of one's own, it carries its sheet. Raises BadInput."""
+    if not is_simulated(address):
+        return address
+    sim = SimAddress.parse(address)
+    if has_behaviour(sim.device) or not catalog.has_sheet(sim.device):
+        return address
+    return str(SimAddress.of_sheet(sim, catalog.device(sim.device)))
 
 
 def open_lines(sheet: DeviceEntry | None) -> OpenLines:

@@ -20,7 +20,7 @@ class Opened:
 
 def open_records(folder: Path, catalog: Catalog, demo: bool, fresh: bool = False) -> Opened:
     """Open what is in `folder`, with the device sheets of one's own there. Raises MachineRefused and BadInput."""
-    catalog.own = folder / "devices"
+    catalog.own, catalog.demo = folder / "devices", demo
     if not demo:
         return Opened(Records(Store(folder)), None)
     return Opened(Records(demo_store(folder, catalog, fresh)), DemoMachine(folder / "machine"))

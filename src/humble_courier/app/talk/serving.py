@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from humble_courier.app.port.opening import of_own
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
@@ -17,7 +18,7 @@ def serve(device: str, options: dict[str, str | None], catalog: Catalog, pty: Pa
     given = {name: value for name, value in options.items() if value}
     if "settings" in given:
         given["settings"] = str(Settings.parse(given["settings"]))
-    address = SimAddress(device, given)
+    address = SimAddress.parse(of_own(str(SimAddress(device, given)), catalog))
     if "vanish" in address.faults:
         raise BadInput("vanish is for addresses of this program: a pty cannot be pulled")
     return str(address), PtyServer(address, catalog, pty)

@@ -46,7 +46,10 @@ class UnitsRun:
     @classmethod
     def of(cls, link: Link, catalog: Catalog, log: LineLog | None) -> "UnitsRun":
         """For a link. Raises BadInput where no port is chosen."""
-        return cls(address_of(link), names(catalog), log)
+        bus = link.sheet.addresses if link.sheet is not None else None
+        return cls(
+            address_of(link), names(catalog), log, range(bus.lowest, bus.highest + 1) if bus is not None else ADDRESSES
+        )
 
     def run(self, told: Callable[[], None] = lambda: None) -> None:
         """Until it is over, or cancelled; a refusal of the machine is kept in `refused`."""

@@ -96,6 +96,11 @@ class Fault(Strict, frozen=True):
     what: Text
 
 
+def has_behaviour(device: str) -> bool:
+    """Whether a behaviour is shipped for this id."""
+    return "/" not in device and (DATA / f"{device}.yaml").is_file()
+
+
 def behaviour(device: str) -> Behaviour:
     """The behaviour of a simulated device; raises BadInput where there is none."""
     path = DATA / f"{device}.yaml"

@@ -8,10 +8,11 @@ from humble_courier.domain.settings import Settings
 from humble_courier.simulator.devices.behaviour import Behaviour, Talk, behaviour, revised
 from humble_courier.simulator.devices.can_adapter import CanAdapter
 from humble_courier.simulator.devices.device import Device, silent
+from humble_courier.simulator.devices.df1 import Df1Station
 from humble_courier.simulator.devices.kline import KLineUnits
 from humble_courier.simulator.devices.talkers import PacketRadio, TalkingDevice, TokenBus
 from humble_courier.simulator.devices.text import TextDevice
-from humble_courier.simulator.devices.units import ModbusUnits
+from humble_courier.simulator.devices.units import ModbusAsciiUnits, ModbusUnits
 
 SLOW_S = 4.0  # what a slow device takes for an answer: more than most programs wait
 DEAD = ("no-power", "key-off", "other-mode")  # of the device itself; an adapter before it still answers
@@ -24,7 +25,11 @@ def device(
 
     Raises BadInput for an id without a behaviour.
     """
-    how = revised(behaviour(id_), revision)
+    return made_of(revised(behaviour(id_), revision), settings, faults, unit)
+
+
+def made_of(how: Behaviour, settings: Settings, faults: Collection[str] = (), unit: int | None = None) -> Device:
+    """The same for a behaviour at hand."""
     if unit is not None and how.units:
         how = msgspec.structs.replace(how, units=[unit])
     if "wrong-end" in faults:
@@ -46,10 +51,14 @@ def device(
 def _sound(how: Behaviour, settings: Settings, think_s: float | None, alike: bool) -> Device:
     """A protocol whose devices do more than talk has a class here; all others talk, framed as their protocol says."""
     match how.protocol:
-        case "text" | "scpi":
+        case "text" | "scpi" if not how.talks:
             return TextDevice(how, settings, think_s)
         case "modbus-rtu":
             return ModbusUnits(how, settings, how.units[-1] if alike else None, think_s)
+        case "modbus-ascii":
+            return ModbusAsciiUnits(how, settings, None, think_s)
+        case "df1":
+            return Df1Station(how, how.think_s if think_s is None else think_s)
         case "mstp":
             return TokenBus(how, how.masters[-1] if alike else None)
         case "iso14230":

@@ -1,12 +1,17 @@
-"""Modbus RTU units on one pair, with registers to read (functions 3 and 4). Two with one address answer at once."""
+"""Modbus units on one pair, with registers to read (functions 3 and 4). Two with one address answer at once."""
 
+import struct
 from collections.abc import Sequence
 
 from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
+from humble_courier.protocols.framer import Framer
+from humble_courier.protocols.modbus_ascii import ascii_frame, ascii_line
 from humble_courier.protocols.modbus_rtu import READ_HOLDING, READ_INPUT, Frames, sound, with_crc
 from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import Device
+
+NO_CRC = bytes(2)  # where an RTU frame has its check
 
 
 class ModbusUnits(Device):
@@ -55,3 +60,26 @@ class ModbusUnits(Device):
             return bytes((unit, function | 0x80, 2))
         data = b"".join(value.to_bytes(2, "big") for value in registers[first : first + count])
         return bytes((unit, function, len(data))) + data
+
+
+class ModbusAsciiUnits(ModbusUnits):
+    """The same in lines of text, each with a longitudinal check."""
+
+    def __init__(self, how: Behaviour, settings: Settings, alike: int | None = None, think_s: float | None = None) -> None:
+        super().__init__(how, settings, alike, think_s)
+        self._lines = Framer(ascii_line)
+
+    def hear(self, t: float, heard: Heard) -> None:
+        """A damaged character makes the line none."""
+        for event in self._lines.feed(bytes((heard.byte if heard.doubt is Doubt.NONE else 0,))):
+            if event.kind == "request" and event.fields["unit"] in self._units:
+                asked = struct.pack(">BBHH", *(event.fields[key] for key in ("unit", "function", "first", "count")))
+                self.outbox.put(t + self._think_s, ascii_frame(self._answer(asked + NO_CRC, self._registers)))
+
+    def due(self) -> float:
+        """When an answer is ready."""
+        return self.outbox.due()
+
+    def say(self, t: float) -> bytes:
+        """Answers that are due."""
+        return self.outbox.take(t)

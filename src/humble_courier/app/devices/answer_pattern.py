@@ -1,0 +1,105 @@
+"""From an answer to the pattern that knows it again: parts that matter are named, all other digits may change.
+
+Theory of operation. An answer is cut into words and numbers. A part that was named becomes a group whose pattern
+follows from how it looks: a whole number, a number with points (a version), a measured value, a code of letters and
+digits. What was not named stays as it is, save digits, which are readings and counts and may differ next time, and
+blanks, of which there may be more.
+"""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from humble_courier.errors import BadInput
+
+_TOKEN = re.compile(r"[A-Za-z0-9]+(?:[.\-_/:][A-Za-z0-9]+)*|[-+]?\d+(?:\.\d+)?")
+_VERSION, _WHOLE, _VALUE = re.compile(r"\d+(?:\.\d+)+"), re.compile(r"\d+"), re.compile(r"[-+]\d+(?:\.\d+)?")
+_GROUP = re.compile(r"[a-z][a-z0-9_]*")
+NAMES = ("station", "firmware", "serial number", "model", "state", "value")
+_BEFORE = (  # what stands before a part often says what it is (common practice)
+    (re.compile(r"(?:S/?N|SERIAL|NO)\W*$", re.IGNORECASE), "serial number"),
+    (re.compile(r"(?:\bV|FW|VER|VERSION|REV|FIRMWARE)\W*$", re.IGNORECASE), "firmware"),
+    (re.compile(r"(?:STATION|UNIT|ID|ADDR|ADDRESS|NODE)\W*$", re.IGNORECASE), "station"),
+)
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A part of an answer, from `start` to `end`, and what it is called; empty while nobody has named it."""
+
+    start: int
+    end: int
+    name: str = ""
+
+
+def parts(answer: str) -> list[Piece]:
+    """The parts that can be touched: words and numbers; a version stands apart from the letter before it."""
+    found = []
+    for token in _TOKEN.finditer(answer):
+        lead = re.match(r"[vV](?=\d+\.\d)", token.group())
+        found.append(Piece(token.start() + (1 if lead else 0), token.end()))
+    return found
+
+
+def guessed(answer: str) -> list[Piece]:
+    """The same, named as far as they say themselves what they are."""
+    named: list[Piece] = []
+    for part in parts(answer):
+        text, before = answer[part.start : part.end], answer[: part.start]
+        name = next((name for pattern, name in _BEFORE if pattern.search(before)), "")
+        if not name and _VERSION.fullmatch(text):
+            name = "firmware"
+        elif not name and re.fullmatch(r"(?=.*[A-Z])(?=.*\d{3})[A-Z0-9-]+", text):
+            name = "serial number"
+        elif not name and _WHOLE.fullmatch(text) and len(text) <= 3:
+            name = "station"
+        if not re.search(r"\d", text) or name in {other.name for other in named}:
+            name = ""
+        named.append(Piece(part.start, part.end, name))
+    return named
+
+
+def pattern_of(answer: str, named: Sequence[Piece]) -> tuple[str, dict[str, str]]:
+    """The pattern, and what its groups are called. Raises BadInput for parts that overlap or two of one name."""
+    wanted = sorted((part for part in named if part.name), key=lambda part: part.start)
+    groups: dict[str, str] = {}
+    made, at = "", 0
+    for part in wanted:
+        if part.start < at or part.end > len(answer):
+            raise BadInput(f"“{part.name}”: this part overlaps another one")
+        group = _group(part.name, groups)
+        made += _loose(answer[at : part.start]) + f"(?P<{group}>{_kind(answer[part.start : part.end])})"
+        groups[group], at = part.name, part.end
+    made += _loose(answer[at:])
+    if re.search(made, answer) is None:
+        raise BadInput(f"no pattern could be made from “{answer}”: name fewer parts of it")
+    return made, groups
+
+
+def fits(pattern: str, answers: Sequence[str]) -> int:
+    """How many answers the pattern knows."""
+    return sum(re.search(pattern, answer) is not None for answer in answers)
+
+
+def _group(name: str, taken: dict[str, str]) -> str:
+    group = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_") or "part"
+    group = group if _GROUP.fullmatch(group) else f"part_{group}"
+    if group in taken:
+        raise BadInput(f"“{name}”: two parts of one answer need two names")
+    return group
+
+
+def _kind(text: str) -> str:
+    if _WHOLE.fullmatch(text):
+        return r"\d+"
+    if _VERSION.fullmatch(text):
+        return r"\d+(?:\.\d+)+"
+    if _VALUE.fullmatch(text):
+        return r"[-+]?\d+(?:\.\d+)?"
+    return r"\S+"
+
+
+def _loose(text: str) -> str:
+    """A text of which the digits may differ, and the blanks may be more."""
+    pieces = re.split(r"(\d+|\s+)", text)
+    return "".join(r"\d+" if p.isdigit() else r"\s+" if p.isspace() else re.escape(p) for p in pieces)

@@ -1,0 +1,54 @@
+"""Each kind of device is reached from a computer by a chain of the catalog, simulated, and proven by what is recommended."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import msgspec
+import pytest
+
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.proof_run import ProofRun
+from humble_courier.app.wire.proposals import best
+from humble_courier.app.wire.tracing import trace_link
+from humble_courier.catalog.links import resolve_link
+from humble_courier.catalog.load import Catalog
+from humble_courier.documents.device import Addresses
+from humble_courier.documents.kit import KitModel
+from humble_courier.domain.proven import ProofKind
+from humble_courier.port.log import LineLog
+
+CATALOG = Catalog()
+EMPTY = KitModel(courier="kit/1", items=[])
+HEARD = {
+    "nmea-talker", "nmea-talker-fast", "mstp-card", "j1708-vehicle", "kiss-radio", "scale-reader",
+}  # fmt: skip
+READ = {"modbus-rtu-rs485", "modbus-rtu-rs232", "modbus-ascii-unit", "df1-controller", "kline-unit"}
+ONLY_LISTENS = {"nmea-listener"}  # what proves it is its display: see tests of the talker
+
+
+def test_there_are_kinds_enough_and_none_of_the_demo_among_them() -> None:
+    kinds = CATALOG.device_ids()
+    assert len(kinds) >= 24 and all(CATALOG.is_kind(id_) for id_ in kinds)
+    assert CATALOG.has_sheet("gauge-logger") and "gauge-logger" in Catalog(demo=True).device_ids()
+
+
+@pytest.mark.parametrize("id_", CATALOG.device_ids())
+def test_each_kind_is_reached_and_proven(id_: str, tmp_path: Path) -> None:
+    pace = 2 if id_ in ("j1939-vehicle", "kline-unit") else 8
+    model = new_link(id_, [], f"sim://bench/{id_}?power=on&pace={pace}", CATALOG)
+    usb = msgspec.structs.replace(model, computer=msgspec.structs.replace(model.computer, port="usb-a"))
+    way = best(resolve_link(usb, CATALOG), EMPTY, CATALOG)
+    assert way is not None, "no chain of the catalog reaches it"
+    link = resolve_link(way.model, CATALOG)
+    assert trace_link(link, CATALOG).verdict.usable
+    if id_ in ONLY_LISTENS:
+        return
+    assert link.sheet is not None
+    if id_ == "kline-unit":  # the whole round takes a minute
+        few = Addresses(lowest=15, highest=16, bus="iso14230")
+        link = replace(link, sheet=msgspec.structs.replace(link.sheet, addresses=few))
+    run = ProofRun(link, CATALOG, LineLog(tmp_path / "log.jsonl"), armed=True, seconds=5.0)
+    shown = run.run()
+    assert shown is not None, run.why_not
+    wanted = ProofKind.HEARD if id_ in HEARD else ProofKind.READ if id_ in READ else ProofKind.ANSWERED
+    assert shown.kind is wanted and shown.reason
