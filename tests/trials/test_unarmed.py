@@ -60,7 +60,7 @@ def press_everything(window: Window, qtbot: QtBot) -> int:
             if (
                 made.isEnabled()
                 and not made.text().startswith((*GIVE_A_PERMIT, *CALL_OUT))
-                and "Put this link" not in made.text()
+                and "Put it on" not in made.text()
             ):
                 made.click()
                 pressed += 1

@@ -15,7 +15,6 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.records.store import Store
 from humble_courier.ui.help import show_help
-from humble_courier.ui.stages.new_link.stage import Picked
 from humble_courier.ui.start import show_records
 from humble_courier.ui.theme import DARK, OUTDOOR, PALETTES, Palette, Theme
 from humble_courier.ui.window import Window
@@ -78,15 +77,20 @@ def test_an_empty_program_leads_to_a_first_link(qtbot: QtBot, tmp_path: Path, ca
     qtbot.addWidget(window)
     window.show()
     show_records(window, tmp_path / "own", demo=False)
-    assert "begin with what lies on the bench" in stage(window, Stage.NEW_LINK).headline.text()
-    stage(window, Stage.NEW_LINK).port.setCurrentText("/dev/ttyNONE9")
-    stage(window, Stage.NEW_LINK).device.setCurrentIndex(stage(window, Stage.NEW_LINK).device.findData("gauge-logger"))
-    stage(window, Stage.NEW_LINK).cable.setCurrentIndex(stage(window, Stage.NEW_LINK).cable.findData("straight-de9"))
-    assert "two senders meet" in stage(window, Stage.NEW_LINK).preview_title.text()
-    stage(window, Stage.NEW_LINK).cable.setCurrentIndex(stage(window, Stage.NEW_LINK).cable.findData("crossed-de9-3wire"))
-    assert "works" in stage(window, Stage.NEW_LINK).preview_title.text()
-    stage(window, Stage.NEW_LINK).name.setText("Weir, level logger")
-    qtbot.mouseClick(stage(window, Stage.NEW_LINK).create_button, LEFT)
+    page = stage(window, Stage.NEW_LINK)
+    assert "begin with what you see" in page.headline.text() and not page.create_button.isEnabled()
+    qtbot.mouseClick(next(tile for tile in page.faces.tiles if "9 contacts" in tile.accessibleName()), LEFT)
+    qtbot.mouseClick(page.halves["plug"], LEFT)
+    page.search.setText("text instrument")
+    qtbot.keyClick(page.devices, Qt.Key.Key_Down)
+    assert "It can work" in page.headline.text() and "works" in page.preview_title.text()
+    page.port.setCurrentText("/dev/ttyNONE9")
+    page.name.setText("Weir, level logger")
+    window.open_rail(Stage.KIT)
+    window.open_rail(Stage.NEW_LINK)
+    assert page.name.text() == "Weir, level logger" and page.port.currentText() == "/dev/ttyNONE9", "what was picked stays"
+    assert page.ways.count() > 0
+    qtbot.mouseClick(page.create_button, LEFT)
     assert window.work.link is not None
     assert window.work.link.document.name == "Weir, level logger"
     assert window.work.link.document.link.address == "/dev/ttyNONE9"
@@ -102,8 +106,10 @@ def test_a_device_without_a_sheet(qtbot: QtBot, tmp_path: Path, catalog: Catalog
     window.show()
     show_records(window, tmp_path / "own", demo=False)
     for device in ("dce-de9", "rs485-2w", "j1939-9"):
-        picked = Picked("", "sim://bench/gauge-logger", "usb-rs232", "straight-de9", device)
-        stage(window, Stage.NEW_LINK).made.emit(picked)
+        window.open_rail(Stage.NEW_LINK)
+        desk(window, Stage.NEW_LINK).choose(device)
+        stage(window, Stage.NEW_LINK).port.setCurrentText("sim://bench/gauge-logger")
+        stage(window, Stage.NEW_LINK).create_button.click()
         assert window.current is Stage.WIRE
         for button in list(window.line.buttons):
             window.go_to(button.place.id)

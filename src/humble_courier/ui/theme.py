@@ -127,6 +127,9 @@ QPushButton[role="act"] { border: 1px solid @hairline; color: @ink; font-weight:
   padding: @s2px @s4px; min-height: @s32px; }
 QPushButton[role="act"]:checked { border: 2px solid @action; background: @socket; font-weight: bold; }
 QPushButton[role="act"]:focus { border: 2px solid @ink; }
+QPushButton[role="tile"] { border: 1px solid @hairline; padding: 0; }
+QPushButton[role="tile"]:checked { border: 2px solid @action; background: @socket; }
+QPushButton[role="tile"]:focus { border: 2px solid @ink; }
 QPushButton[rows="two"] { min-height: @s40px; }
 QPushButton[bulk="large"] { font-size: @s20px; min-height: @s32px; padding: @s8px; }
 QPushButton[role="rail"] { background: transparent; border: 0; border-left: 4px solid transparent; border-radius: 0;

@@ -183,7 +183,7 @@ class Window(QMainWindow):
         link, current = self.work.link, self.current
         on_link = link is not None and not ENTRIES[current].rail
         self.rail.show_current(None if on_link else current, link is not None)
-        self.line.setVisible(link is not None)
+        self.line.setVisible(link is not None and current is not Stage.NEW_LINK)  # there, another one is in the making
         self.facts.setVisible(on_link)
         self._show_frame(on_link)
         desk = self.desk(current)
@@ -198,6 +198,10 @@ class Window(QMainWindow):
             self.foot.show_state("", False, "", Lines())
             return
         document = link.document
+        if self.current is Stage.NEW_LINK:
+            self.header.show_link("New link", "nothing is opened or sent while you choose", can_undo=False)
+            self._show_foot()
+            return
         proven = "proven" if link.evidence.proof_kept else "not yet proven"
         marks = ["simulated bench, no real machine is touched"] if document.simulated else []
         self.header.show_link(document.name, " · ".join([*self.work.marks, *marks, proven]), document.can_undo)

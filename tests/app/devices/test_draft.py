@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from humble_courier.app.devices.answer_pattern import Piece, fits, guessed, pattern_of
-from humble_courier.app.devices.draft import Said, Seen, as_text, draft, fields, id_of
+from humble_courier.app.devices.answer_pattern import AnswerPart, fits, guessed, pattern_of
+from humble_courier.app.devices.draft import Learnt, Said, as_text, draft, fields, id_of
 from humble_courier.app.devices.own_sheets import check, save
 from humble_courier.app.port.opening import of_own
 from humble_courier.app.talk.one_call import listen, say
@@ -47,7 +47,7 @@ def test_any_answer_fits_its_own_pattern(answer: str) -> None:
 
 
 def test_parts_may_not_overlap_nor_share_a_name() -> None:
-    for named in ([Piece(0, 4, "a"), Piece(2, 6, "b")], [Piece(0, 2, "a"), Piece(3, 5, "a")]):
+    for named in ([AnswerPart(0, 4, "a"), AnswerPart(2, 6, "b")], [AnswerPart(0, 2, "a"), AnswerPart(3, 5, "a")]):
         with pytest.raises(BadInput):
             pattern_of("AB CD EF", named)
     assert id_of("Flow meter, pump house") == "flow-meter-pump-house"
@@ -63,7 +63,7 @@ def catalog(tmp_path: Path) -> Catalog:
 def test_a_drafted_device_counts_as_a_sheet_and_is_simulated_from_its_words(catalog: Catalog) -> None:
     said = Said("VER?", "FLOWMETER 12 v2.0", 41.0)
     base = catalog.device("text-instrument-dce")
-    sheet = draft("flow-meter", "Flow meter", base, Seen(Settings.parse("1200,7E1"), Terminator.CRLF, (said,)))
+    sheet = draft("flow-meter", "Flow meter", base, Learnt(Settings.parse("1200,7E1"), Terminator.CRLF, (said,)))
     assert not check(as_text(sheet), catalog).problem
     save(as_text(sheet), catalog)
     assert catalog.device("flow-meter") == sheet
@@ -75,7 +75,7 @@ def test_a_drafted_device_counts_as_a_sheet_and_is_simulated_from_its_words(cata
 
 def test_a_drafted_talker_talks(catalog: Catalog) -> None:
     base = catalog.device("scale-reader")
-    sheet = draft("scale", "Scale", base, Seen(Settings(9600), heard="ST,GS,+  12.34kg"))
+    sheet = draft("scale", "Scale", base, Learnt(Settings(9600), heard="ST,GS,+  12.34kg"))
     save(as_text(sheet), catalog)
     heard = listen(of_own("sim://bench/scale?power=on&pace=8", catalog), Settings(9600), 0.6)
     assert b"+  12.34kg" in heard.data

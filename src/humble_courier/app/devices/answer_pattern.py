@@ -24,7 +24,7 @@ _BEFORE = (  # what stands before a part often says what it is (common practice)
 
 
 @dataclass(frozen=True)
-class Piece:
+class AnswerPart:
     """A part of an answer, from `start` to `end`, and what it is called; empty while nobody has named it."""
 
     start: int
@@ -32,18 +32,18 @@ class Piece:
     name: str = ""
 
 
-def parts(answer: str) -> list[Piece]:
+def parts(answer: str) -> list[AnswerPart]:
     """The parts that can be touched: words and numbers; a version stands apart from the letter before it."""
     found = []
     for token in _TOKEN.finditer(answer):
         lead = re.match(r"[vV](?=\d+\.\d)", token.group())
-        found.append(Piece(token.start() + (1 if lead else 0), token.end()))
+        found.append(AnswerPart(token.start() + (1 if lead else 0), token.end()))
     return found
 
 
-def guessed(answer: str) -> list[Piece]:
+def guessed(answer: str) -> list[AnswerPart]:
     """The same, named as far as they say themselves what they are."""
-    named: list[Piece] = []
+    named: list[AnswerPart] = []
     for part in parts(answer):
         text, before = answer[part.start : part.end], answer[: part.start]
         name = next((name for pattern, name in _BEFORE if pattern.search(before)), "")
@@ -55,11 +55,11 @@ def guessed(answer: str) -> list[Piece]:
             name = "station"
         if not re.search(r"\d", text) or name in {other.name for other in named}:
             name = ""
-        named.append(Piece(part.start, part.end, name))
+        named.append(AnswerPart(part.start, part.end, name))
     return named
 
 
-def pattern_of(answer: str, named: Sequence[Piece]) -> tuple[str, dict[str, str]]:
+def pattern_of(answer: str, named: Sequence[AnswerPart]) -> tuple[str, dict[str, str]]:
     """The pattern, and what its groups are called. Raises BadInput for parts that overlap or two of one name."""
     wanted = sorted((part for part in named if part.name), key=lambda part: part.start)
     groups: dict[str, str] = {}

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import msgspec
 import yaml
 
-from humble_courier.app.devices.answer_pattern import Piece, guessed, pattern_of
+from humble_courier.app.devices.answer_pattern import AnswerPart, guessed, pattern_of
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.base import ConnectorModel
@@ -29,11 +29,11 @@ class Said:
     words: str
     answer: str
     ms: float = 0.0
-    parts: tuple[Piece, ...] | None = None  # None: as they name themselves
+    parts: tuple[AnswerPart, ...] | None = None  # None: as they name themselves
 
 
 @dataclass(frozen=True)
-class Seen:
+class Learnt:
     """What a live link has shown of its device."""
 
     settings: Settings
@@ -52,7 +52,7 @@ def id_of(name: str) -> str:
     return made
 
 
-def draft(id_: str, name: str, base: DeviceEntry, shown: Seen) -> DeviceEntry:
+def draft(id_: str, name: str, base: DeviceEntry, shown: Learnt) -> DeviceEntry:
     """The sheet: connector and acts of `base`, everything else as it was shown. Raises BadInput."""
     port = msgspec.structs.replace(
         base.port, settings=str(shown.settings), protocol=shown.protocol, set_by="as it was found", set_in={}
@@ -67,7 +67,7 @@ def draft(id_: str, name: str, base: DeviceEntry, shown: Seen) -> DeviceEntry:
     return msgspec.structs.replace(base, **changed)
 
 
-def _of_kind(base: DeviceEntry, shown: Seen) -> list[FirstWords]:
+def _of_kind(base: DeviceEntry, shown: Learnt) -> list[FirstWords]:
     """The words of the kind, where it is one that is asked."""
     return list(base.first_words) if shown.protocol == base.port.protocol and not shown.heard else []
 
@@ -120,7 +120,7 @@ def as_text(sheet: DeviceEntry) -> str:
     return yaml.safe_dump(msgspec.to_builtins(sheet), sort_keys=False, allow_unicode=True, width=100)
 
 
-def known_of(shown: Seen, named: Sequence[Piece]) -> int:
+def known_of(shown: Learnt, named: Sequence[AnswerPart]) -> int:
     """How many of the things that matter are known: rate, frame, end, words or talk, a named part, protocol."""
     told = [True, True, shown.end is not None, bool(shown.said or shown.heard), any(part.name for part in named)]
     return sum(told)

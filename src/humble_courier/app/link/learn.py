@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from pathlib import Path
 
-from humble_courier.app.devices.draft import Said, Seen, as_text, draft, fields
+from humble_courier.app.devices.draft import Learnt, Said, as_text, draft, fields
 from humble_courier.app.devices.own_sheets import save
 from humble_courier.app.talk.one_call import say
 from humble_courier.app.talk.typed_words import Typed, Written
@@ -49,5 +49,5 @@ def learn(wanted: Wanted, catalog: Catalog, armed: bool, timeout: float, log: Li
     if not answer.isascii() or not answer.isprintable():
         raise BadInput(f"the answer is no text: {printable(told[0])}. Look at the settings, or begin from a kind of device")
     one = Said(wanted.words, answer, result.ms)
-    sheet = draft(wanted.id, wanted.name or wanted.id, base, Seen(wanted.settings, wanted.end, (one,)))
+    sheet = draft(wanted.id, wanted.name or wanted.id, base, Learnt(wanted.settings, wanted.end, (one,)))
     return Learned(save(as_text(sheet), catalog), answer, dict(fields(one)))

@@ -9,6 +9,7 @@ from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.wire.chains import better_chain
+from humble_courier.app.wire.proposals import best, in_a_sentence
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitModel
@@ -118,6 +119,9 @@ def _after_a_refusal(evidence: Evidence) -> NextStep:
 
 def _mend_wiring(link: Link, kit: KitModel, catalog: Catalog) -> NextStep:
     better = better_chain(link, kit, catalog)
+    made = best(link, kit, catalog) if better is None else None
+    if made is not None:
+        return NextStep(in_a_sentence(made), "half an hour", "Put it in", Action.CHAIN, chain=made.model)
     if better is None:
         text = "No chain of standard parts mends this. Look at the marked place on the map, or build a cable."
         return NextStep(text, "an hour", "Build a cable", Action.BUILD, stage=Stage.WIRE, page=WirePage.BUILD)

@@ -9,7 +9,7 @@ from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import is_simulated
 from humble_courier.app.records.export import write_records
 from humble_courier.catalog.load import Catalog
-from humble_courier.documents.link import LinkModel
+from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.records import Export
 from humble_courier.records.in_use import InUse
 
@@ -36,6 +36,13 @@ class Records:
         """Addresses of the simulated ports that its links use."""
         models = (self._store.link(link_id) for link_id, _ in self._store.links())
         return list(dict.fromkeys(m.address for m in models if m is not None and m.address and is_simulated(m.address)))
+
+    def settings_of_last_like(self, device: LinkPort) -> str | None:
+        """How the computer's end was set for the newest link to the same device or kind; None where there is none."""
+        models = (self._store.link(link_id) for link_id, _ in self._store.links())
+        alike = (m for m in models if m is not None and (m.device.device or m.device.port) == (device.device or device.port))
+        last = next(alike, None)
+        return last.settings.computer if last is not None else None
 
     def left_open(self) -> str | None:
         """The link that was on the line when the program ended; None where there is none."""

@@ -24,6 +24,7 @@ from humble_courier.wiring.planner.search import Plan, find_chains
 SHOWN = 3  # of the kit, and of the shop
 LOOKED_AT = 12
 MADE = "made by hand"
+NOT_MADE = ("GPIB",)  # nobody solders one at the device; USB neither
 MADE_LENGTH_M = 2.0  # of a cable that is not made yet (common practice)
 
 
@@ -33,6 +34,7 @@ class Whence(StrEnum):
     KIT = "in the kit"
     MAKE = "to make"
     BUY = "to buy"
+    BUY_AND_MAKE = "to buy and to make"
 
 
 @dataclass(frozen=True)
@@ -49,12 +51,15 @@ class Proposal:
 def proposals(link: Link, kit: KitModel, catalog: Catalog) -> list[Proposal]:
     """Ways to the device of a link, the best first; its own chain is left aside."""
     need, own = need_of(link, catalog), list(kit.items)
-    found = [
-        _of_plan(link, plan, own, Whence.KIT) for plan in find_chains(need, offers(parts_of(kit, catalog)), SHOWN).plans
-    ]
-    build = best_build(link, [o for o in offers(parts_of(kit, catalog)) if o.count], catalog)
+    have = offers(parts_of(kit, catalog))  # in the order of the items, which a plan names by their places
+    at_hand = [offer for offer in have if offer.count]
+    plans = find_chains(need, have, SHOWN).plans
+    found = [_of_plan(link, plan, own, Whence.KIT) for plan in plans]
+    family = link.device.connector.family
+    build = None if family in NOT_MADE or family.startswith("USB") else best_build(link, at_hand, catalog)
     if build is not None:
-        found.append(made_by_hand(link, build))
+        ids = {offer.part.id for offer in at_hand}
+        found.append(made_by_hand(link, build, all(part.id in ids for part in build.before)))
     shop = [*own, *(KitItem(part=id_) for id_ in catalog.part_entries)]
     bought = find_chains(need, offers(parts_of(msgspec.structs.replace(kit, items=shop), catalog)), LOOKED_AT).plans
     listed = {one.title for one in found}
@@ -75,8 +80,8 @@ def _of_plan(link: Link, plan: Plan, items: list[KitItem], whence: Whence) -> Pr
     return Proposal(with_plan(link.model, plan, items), title, history, whence, plan.trace.verdict)
 
 
-def made_by_hand(link: Link, build: Build) -> Proposal:
-    """The chain with a cable to make at its end."""
+def made_by_hand(link: Link, build: Build, at_hand: bool = True) -> Proposal:
+    """The chain with a cable to make at its end; `at_hand`: whether the kit has what goes before it."""
     sheet = build.sheet
     ends = [_end(sheet.a), _end(sheet.b)]
     wires = list(dict.fromkeys(f"A{_sep(wire.a)}-B{_sep(wire.b)}" for wire in sheet.wires))
@@ -86,7 +91,7 @@ def made_by_hand(link: Link, build: Build) -> Proposal:
     what = f"a lead of {len(wires)} wires" if before else f"A lead of {len(wires)} wires"
     title = f"{before} + {what}" if before else what
     told = f"made by hand in half an hour: {', '.join(f'{w.at_a} to {w.at_b}' for w in sheet.wires)}"
-    return Proposal(model, title, told, Whence.MAKE, build.trace.verdict)
+    return Proposal(model, title, told, Whence.MAKE if at_hand else Whence.BUY_AND_MAKE, build.trace.verdict)
 
 
 def _end(connector: Connector) -> EndModel:
@@ -107,5 +112,5 @@ def best(link: Link, kit: KitModel, catalog: Catalog) -> Proposal | None:
 
 def in_a_sentence(one: Proposal) -> str:
     """What to do for it."""
-    doing = {Whence.KIT: "Take", Whence.MAKE: "Make and take", Whence.BUY: "It takes"}[one.whence]
+    doing = {Whence.KIT: "Take", Whence.MAKE: "Make and take"}.get(one.whence, "It takes")
     return f"{doing} the {lower(one.title)} ({one.whence.value})."

@@ -22,6 +22,7 @@ class Face:
     touch: str | None = None
     side: Side = Side.MATING
     turns: int = 0
+    numbered: bool = True  # not where it is so small that nobody could read it
 
     def ratio(self) -> float:
         """Height for each unit of width."""
@@ -63,6 +64,8 @@ def _contact(painter: QPainter, centre: QPointF, radius: float, contact: str, fa
         painter.setPen(QPen(theme.color("action"), 2.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(centre, radius * 1.45, radius * 1.45)
+    if not face.numbered:
+        return
     font = theme.font(12, bold=True)
     font.setPixelSize(max(6, int(radius * (1.15 if len(contact) < 3 else 0.85))))
     painter.setFont(font)

@@ -28,7 +28,7 @@ class DevicesDesk(StageDesk):
         """Show the sheets; the first one is opened where none is yet."""
         names = sheet_names(self.catalog)
         self._ids = [id_ for id_, _, _ in names]
-        told = [name + (" (your own)" if is_own(id_, self.catalog) else "") for id_, name, _ in names]
+        told = [f"{name}{self._what(id_)}" for id_, name, _ in names]
         self.stage.show_sheets(told, self._at)
         if self._at < 0 and not self.stage.text.toPlainText():
             self._open(0)
@@ -39,10 +39,17 @@ class DevicesDesk(StageDesk):
         self.stage.rest()
 
     def _say(self) -> None:
-        headline = "{n} device sheets; {m} of your own"
         own = sum(is_own(id_, self.catalog) for id_ in self._ids)
+        kinds = sum(self.catalog.is_kind(id_) for id_ in self._ids)
+        demo = len(self._ids) - own - kinds
+        told = f"{own} of your own, {kinds} kinds to begin from" + (f", {demo} of the demo" if demo else "")
         hint = "What follows from the text stands to the right. A shipped sheet is saved as your own."
-        self.stage.say(headline.format(n=len(self._ids), m=own), self._said or hint)
+        self.stage.say(told, self._said or hint)
+
+    def _what(self, id_: str) -> str:
+        if is_own(id_, self.catalog):
+            return " (your own)"
+        return " (kind)" if self.catalog.is_kind(id_) else ""
 
     def _open(self, at: int) -> None:
         if 0 <= at < len(self._ids):

@@ -1,138 +1,152 @@
-"""A link of one's own: pick the port, the parts and the device."""
+"""A link of one's own, begun with what is seen at the device: its connector, what it is, which plug, which way there."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from humble_courier.app.wire.wire_map import WireMap
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
+from humble_courier.ui.widgets.face_tiles import FaceTiles
+from humble_courier.ui.widgets.flow import FlowRow
+from humble_courier.ui.widgets.state_list import StateList
 from humble_courier.ui.widgets.wire_view import WireView
 
-
-@dataclass(frozen=True)
-class Picked:
-    """What was picked: name of the link, address of the port, ids of adapter, cable and device; empty where nothing was."""
-
-    name: str
-    address: str
-    adapter: str
-    cable: str
-    device: str
-
-    @property
-    def parts(self) -> list[str]:
-        """The parts from the computer to the device."""
-        return [part for part in (self.adapter, self.cable) if part]
+NARROW = 760  # pixels of plain type below which the two columns stand one above the other
+HALVES = (("socket", "holes: a socket"), ("plug", "pins: a plug"))
 
 
 class NewLinkStage(StageWidget):
-    """The way into an empty program, with the wiring of what is picked judged at once.
+    """Everything that is picked stays until it is put on the line.
 
-    `made` and `changed` give what is picked.
+    `face_chosen`, `half_chosen`, `searched`, `device_chosen`, `way_chosen` tell one choice each; `made` whether to listen.
     """
 
-    made = pyqtSignal(object)
-    changed = pyqtSignal(object)
+    face_chosen = pyqtSignal(int)
+    half_chosen = pyqtSignal(str)
+    searched = pyqtSignal(str)
+    device_chosen = pyqtSignal(int)
+    way_chosen = pyqtSignal(int)
+    port_chosen = pyqtSignal(str)
+    made = pyqtSignal(bool)
 
     def __init__(self) -> None:
         super().__init__()
-        self._filling = False
-        grid = QGridLayout()
-        grid.setVerticalSpacing(4)
-        grid.setHorizontalSpacing(16)
-        self.port, self.adapter, self.cable, self.device = QComboBox(), QComboBox(), QComboBox(), QComboBox()
-        self.port.setEditable(True)
-        self.name = QLineEdit()
-        rows = [
-            ("1  Port of this computer", self.port, "/dev/ttyUSB0, or an address"),
-            ("2  Adapter", self.adapter, "what is plugged into the computer"),
-            ("3  Cable", self.cable, "what goes to the device; more parts later on the Wire stage"),
-            ("4  Device", self.device, "its sheet, or the kind of socket it has"),
-            ("5  Name of the link", self.name, "place and device, as in Weir, level logger"),
-        ]
-        for i, (title, widget, hint) in enumerate(rows):
-            grid.addWidget(label(title, "title"), 2 * i, 0)
-            grid.addWidget(widget, 2 * i, 1)
-            grid.addWidget(label(hint, "small"), 2 * i + 1, 1)
-            widget.setAccessibleName(title[3:])
-            widget.setMinimumWidth(240)
-        for box in (self.adapter, self.cable, self.device):
-            box.currentIndexChanged.connect(self._tell_change)
-        body = QHBoxLayout()
-        body.setSpacing(24)
-        left = QVBoxLayout()
-        left.addLayout(grid)
-        left.addStretch(1)
-        body.addLayout(left)
-        body.addLayout(self._preview(), 1)
-        self.column.addLayout(body, 1)
-        self.create_button = button("Put this link on the line", "main", self._create, "Ctrl+L")
-        grid.addWidget(self.create_button, 2 * len(rows), 1)
+        self._scale = 1.0
+        self.body = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self.body.setSpacing(24)
+        left, right = QWidget(), QWidget()
+        self._left, self._right = QVBoxLayout(left), QVBoxLayout(right)
+        for column in (self._left, self._right):
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(6)
+        self.body.addWidget(left, 5)
+        self.body.addWidget(right, 6)
+        self.column.addLayout(self.body, 1)
+        self._seen()
+        self._ways()
 
-    def _preview(self) -> QVBoxLayout:
-        """What the picked parts would make, before they are joined."""
-        column = QVBoxLayout()
+    def _seen(self) -> None:
+        self.faces = FaceTiles()
+        self.faces.chosen.connect(self.face_chosen.emit)
+        self._left.addWidget(label("1  What do you see at the device?", "title"))
+        self._left.addWidget(self.faces)
+        group = QButtonGroup(self)
+        self.halves: dict[str, QPushButton] = {}
+        for half, text in HALVES:
+            made = button(text, "act", partial(self.half_chosen.emit, half))
+            made.setCheckable(True)
+            group.addButton(made)
+            self.halves[half] = made
+        self._left.addWidget(FlowRow(list(self.halves.values())))
+        self._left.addWidget(label("2  What is it?", "title"))
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("a word of its name or its use, as in recorder or vehicle")
+        self.search.setAccessibleName("Search the devices and kinds")
+        self.search.textChanged.connect(self.searched.emit)
+        self.devices = StateList("Devices and kinds with this connector")
+        self.devices.taken.connect(self.device_chosen.emit)
+        self._left.addWidget(self.search)
+        self._left.addWidget(self.devices, 1)
+        self._left.addWidget(label("3  Which plug is the adapter's?", "title"))
+        self.port = QComboBox()
+        self.port.setEditable(True)
+        self.port.setAccessibleName("Port of this computer")
+        self.port.currentTextChanged.connect(self.port_chosen.emit)
+        self.port_hint = label("", "small", wrap=True)
+        self._left.addWidget(self.port)
+        self._left.addWidget(self.port_hint)
+
+    def _ways(self) -> None:
+        self._right.addWidget(label("4  How it gets there", "title"))
+        self.ways = StateList("Ways from this computer to the device")
+        self.ways.taken.connect(self.way_chosen.emit)
+        self._right.addWidget(self.ways, 4)
         self.preview_title, self.preview_reason = label("", "title", wrap=True), label("", "quiet", wrap=True)
         self.map = WireView(Theme())
-        column.addWidget(self.preview_title)
-        column.addWidget(self.preview_reason)
-        column.addWidget(self.map, 5)
-        column.addStretch(1)
-        return column
+        self._right.addWidget(self.preview_title)
+        self._right.addWidget(self.preview_reason)
+        self._right.addWidget(self.map, 3)
+        row = QHBoxLayout()
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("place and device, as in Weir, level logger")
+        self.name.setAccessibleName("Name of the link")
+        row.addWidget(label("5  Name", "title"))
+        row.addWidget(self.name, 1)
+        self._right.addLayout(row)
+        self.listen_button = button("Put it on the line and listen", "main", lambda: self.made.emit(True), "Ctrl+Return")
+        self.create_button = button("Only put it on the line", "", lambda: self.made.emit(False), "Ctrl+L")
+        self._right.addWidget(FlowRow([self.listen_button, self.create_button]))
 
-    def show_preview(self, wiring: WireMap, theme: Theme) -> None:
-        """Show the wiring of what is picked."""
-        self.preview_title.setText(f"These parts: {wiring.headline}")
-        self.preview_reason.setText(wiring.reason)
-        self.map.show_map(wiring, theme)
+    def show_ports(self, ports: Sequence[tuple[str, str]], current: str, hint: str) -> None:
+        """The ports to choose from; what was typed or chosen stays."""
+        self.port.blockSignals(True)
+        listed = [(self.port.itemData(i), self.port.itemText(i)) for i in range(self.port.count())]
+        if listed != list(ports):
+            self.port.clear()
+            for address, told in ports:
+                self.port.addItem(told, address)
+        at = next((i for i, (address, _) in enumerate(ports) if address == current), -1)
+        self.port.setCurrentIndex(at)
+        if at < 0:
+            self.port.setCurrentText(current)
+        edit = self.port.lineEdit()
+        if edit is not None and not ports:
+            edit.setPlaceholderText("no port found: plug the adapter in, or type an address")
+        self.port.blockSignals(False)
+        self.port_hint.setText(hint)
 
-    def _tell_change(self) -> None:
-        if self._filling:
-            return
-        self.changed.emit(self._picked())
+    def address(self) -> str:
+        """The port that is chosen or typed."""
+        at = self.port.currentIndex()
+        listed = at >= 0 and self.port.currentText() == self.port.itemText(at)
+        return str(self.port.itemData(at)) if listed else self.port.currentText().strip()
 
-    def _create(self) -> None:
-        self.made.emit(self._picked())
+    def show_half(self, halves: Sequence[str], chosen: str) -> None:
+        """Which halves such a connector is met as, and the one that is chosen."""
+        for half, made in self.halves.items():
+            made.setVisible(half in halves or "either" in halves)
+            made.setChecked(half == chosen)
 
-    def _picked(self) -> Picked:
-        port = self.port
-        listed = port.currentData() if port.currentText() == port.itemText(port.currentIndex()) else None
-        return Picked(
-            self.name.text().strip(),
-            listed or port.currentText().strip(),
-            self.adapter.currentData() or "",
-            self.cable.currentData() or "",
-            self.device.currentData() or "",
-        )
+    def show_wiring(self, wiring: WireMap | None, theme: Theme) -> None:
+        """The wiring of the chosen way."""
+        self._scale = theme.scale
+        self.ways.setMinimumHeight(theme.px(3 * 46 + 8))
+        self.devices.setMinimumHeight(theme.px(3 * 46 + 8))
+        self.map.setVisible(wiring is not None)
+        self.preview_title.setText(f"This way: {wiring.headline}" if wiring is not None else "")
+        self.preview_reason.setText(wiring.reason if wiring is not None else "")
+        if wiring is not None:
+            self.map.show_map(wiring, theme)
+        for made in (self.listen_button, self.create_button):
+            made.setEnabled(wiring is not None)
 
-    def show_choices(
-        self,
-        ports: list[tuple[str, str]],
-        adapters: list[tuple[str, str]],
-        cables: list[tuple[str, str]],
-        devices: list[tuple[str, str]],
-        empty: bool,
-    ) -> None:
-        """Offer what there is; `empty` where no link exists yet."""
-        if empty:
-            self.say("No link yet: begin with what lies on the bench", "Five lines; each can be changed later.")
-        else:
-            self.say("Another link", "Five lines; each can be changed later.")
-        self._filling = True
-        for box, items in ((self.adapter, adapters), (self.cable, cables), (self.device, devices)):
-            box.clear()
-            for id_, text in items:
-                box.addItem(text, id_)
-        self._filling = False
-        self._tell_change()
-        self.port.clear()
-        for address, told in ports:
-            self.port.addItem(told, address)
-        if not ports:
-            self.port.setCurrentText("")
-            edit = self.port.lineEdit()
-            if edit is not None:
-                edit.setPlaceholderText("no port found: plug the adapter in, or type an address")
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Two columns where there is room, else one above the other."""
+        super().resizeEvent(event)
+        narrow = self.width() < NARROW * self._scale
+        self.body.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
