@@ -64,10 +64,13 @@ class Precondition(Strict, frozen=True):
 
 
 class LinesAtOpen(Strict, frozen=True):
-    """What DTR and RTS may do when the port is opened: `any`, or `low` where raising them keys or resets."""
+    """What DTR and RTS may do when the port is opened: `any`, or `low` where raising them keys or resets.
 
-    dtr: Literal["any", "low"] = "any"
-    rts: Literal["any", "low"] = "any"
+    `quiet`: low as long as nobody knows the device better; they may be raised by hand.
+    """
+
+    dtr: Literal["any", "low", "quiet"] = "any"
+    rts: Literal["any", "low", "quiet"] = "any"
 
 
 class SwitchBank(Strict, frozen=True):

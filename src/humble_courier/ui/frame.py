@@ -1,21 +1,18 @@
 """What stands around the stage: header, rail, what we know, and the foot with the transmit state."""
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage
+from humble_courier.app.link.step import Action, NextStep
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label, set_role, short_label
 from humble_courier.ui.widgets.facts_list import FactsList
-
-if TYPE_CHECKING:
-    from humble_courier.app.link.step import NextStep
 
 
 class Header(QWidget):
@@ -80,6 +77,7 @@ class FactsPanel(QWidget):
     """What we know, newest first, and under it the one recommended next action."""
 
     act = pyqtSignal()
+    alone = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -107,6 +105,13 @@ class FactsPanel(QWidget):
         card.addWidget(self._cost)
         card.addWidget(self._text)
         card.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
+        self.by_itself = button("Go on by itself", "", self.alone.emit, "F3")
+        self.by_itself.setToolTip(
+            "Listens, then asks with the words of the sheet, then searches; stops where only you can go on"
+        )
+        self._told = label("", "small", wrap=True)
+        card.addWidget(self.by_itself, 0, Qt.AlignmentFlag.AlignLeft)
+        card.addWidget(self._told)
         column.addWidget(self._card)
 
     def show_facts(self, facts: list[Fact], theme: Theme) -> None:
@@ -114,10 +119,18 @@ class FactsPanel(QWidget):
         self.setFixedWidth(min(theme.px(288), 400))
         self._list.show_facts(facts, theme)
 
-    def show_next(self, step: "NextStep | None") -> None:
+    def show_alone(self, told: str, going: bool) -> None:
+        """What is done by itself, or why it ended."""
+        self._told.setFixedWidth(self.minimumWidth() - 58)
+        self._told.setText(f"By itself: {told}" if going else told)
+        self.by_itself.setText(f"{'Stop' if going else 'Go on by itself'}  F3")
+        self.by_itself.setShortcut("F3")
+
+    def show_next(self, step: NextStep | None) -> None:
         """Show the recommended action; None hides it."""
         self._card.setVisible(step is not None)
         if step is not None:
+            self.by_itself.setVisible(step.action not in (Action.KEEP_PROOF, Action.PAPER))
             self._cost.setText(f"Do next · {step.cost}")
             self._text.setFixedWidth(self.minimumWidth() - 58)
             self._text.setText(step.text)

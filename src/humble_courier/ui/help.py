@@ -13,6 +13,7 @@ KEYS = [
     ("F12", "arm or disarm; nothing is sent while disarmed; stops a search that sends"),
     ("Esc", "stop all that sends, and disarm; else back to the line"),
     ("Alt+1 … Alt+9", "say the first words of the device sheet"),
+    ("F3", "go the whole road by itself, or stop it"),
     ("F5, Shift+F5", "the main act of the open page: look again, search, prove, talk; stop it"),
     ("F6, F7, F8, F9, F10", "this link, new link, kit, records, devices"),
     ("Ctrl+1 … Ctrl+6", "on the wiring: follow, name a cable, name a port, pick from the kit, length, build"),

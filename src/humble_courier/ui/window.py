@@ -17,6 +17,7 @@ from humble_courier.errors import CourierError
 from humble_courier.ui.desk import Desk
 from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
 from humble_courier.ui.help import show_help
+from humble_courier.ui.pilot import Pilot
 from humble_courier.ui.registry import STAGES
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import Pages, WrapLabel
@@ -45,6 +46,7 @@ class Window(QMainWindow):
         self.rail = Rail([(entry.stage, entry.rail, entry.key) for entry in STAGES if entry.rail])
         self.facts, self.foot = FactsPanel(), Foot()
         self._desks: dict[Stage, Desk] = {}
+        self.pilot = Pilot(self.work, self.act, self.search)
         self._timer, self._throttle = QTimer(self), QTimer(self)
         self._build()
         self._connect()
@@ -90,6 +92,8 @@ class Window(QMainWindow):
         self.header.help.connect(lambda: show_help(self, work.theme))
         self.header.palette_wanted.connect(lambda: self.set_theme(work.theme.next_palette()))
         self.facts.act.connect(self.act)
+        self.facts.alone.connect(self.go_alone)
+        self.pilot.told.connect(self.facts.show_alone)
         self.foot.arm.connect(self.toggle_arm)
         work.changed.connect(self.refresh)
         work.heard.connect(self._heard)  # from the thread of the session: Qt hands it over to that of the window
@@ -265,8 +269,22 @@ class Window(QMainWindow):
         if not self._stopped():
             self.line.setFocus()
 
+    def search(self) -> None:
+        """A device search, begun at once."""
+        self.desk(Stage.TALK)
+        self.work.search_wanted.emit()
+
+    def go_alone(self) -> None:
+        """The whole road by itself, or stop it."""
+        if self.pilot.going:
+            self.pilot.stop()
+            self._stopped()
+        else:
+            self.work.do(self.pilot.start)
+
     def _stopped(self) -> bool:
         """Stop what sends by itself, else disarm; False where there was neither."""
+        self.pilot.stop()
         link, busy = self.work.link, [desk for desk in self._desks.values() if desk.sending]
         for desk in busy:
             desk.halt()

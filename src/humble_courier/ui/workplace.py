@@ -28,6 +28,7 @@ class Workplace(QObject):
     opened = pyqtSignal()  # another link is on the line
     going = pyqtSignal(object, object)  # a stage and one of its pages (or None)
     wanted = pyqtSignal(object)  # an action that only a person can finish
+    search_wanted = pyqtSignal()  # a device search, begun at once
     complained = pyqtSignal(str)
 
     def __init__(self, catalog: "Catalog", theme: Theme) -> None:

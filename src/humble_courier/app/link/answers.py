@@ -29,9 +29,15 @@ def of_the_sheet(evidence: Evidence, session: Session, i: int, sheet: DeviceEntr
         return [("greeting", f"Heard its {sheet.power_up.means}: {text}")]
     for words in sheet.first_words:
         asked, match = _asked(session, words, utterance), re.search(words.expect, text)
-        if asked is not None and match is not None:
+        if asked is not None and match is not None and (match.re.groupindex or _newest(session, asked, utterance)):
             return _answer(evidence, words, asked, utterance, match, text)
     return []
+
+
+def _newest(session: Session, asked: Utterance, answer: Utterance) -> bool:
+    """Whether nothing else was said since: a pattern that names nothing would take any answer for its own."""
+    said = (u for u in reversed(session.utterances) if u.who is Who.WE and u.said and u.start <= answer.start)
+    return next(said, None) is asked
 
 
 def _asked(session: Session, words: FirstWords, answer: Utterance) -> Utterance | None:

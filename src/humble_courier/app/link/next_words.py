@@ -74,6 +74,9 @@ def words_step(sheet: DeviceEntry, evidence: Evidence, spoken: Collection[str]) 
     if wanted is None and evidence.adapter:
         text = "The adapter answers and the bus behind it is silent: key on? fuse? the rate of the bus, not of the adapter?"
         return NextStep(text, "minutes", "Open Prepare", Action.PREPARE, stage=Stage.PREPARE)
+    if wanted is None and evidence.suggested and evidence.suggested not in evidence.unanswered:
+        text = f"Say “{evidence.suggested}”, to which the search got an answer: then it is in the record."
+        return NextStep(text, "seconds", f"Say {evidence.suggested}", Action.SAY, words=evidence.suggested, stage=Stage.TALK)
     if wanted is None:
         asked = " and ".join(f"“{words}”" for words in by_text)
         text = f"{asked} had time enough, and no answer of its sheet came. Has it power? {_set_by(sheet)}Then search for it."

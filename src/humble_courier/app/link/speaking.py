@@ -9,6 +9,7 @@ from humble_courier.app.link.guard import Guard
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.shown import marked
+from humble_courier.app.link.whole_road import IN_SEARCH, PERMIT
 from humble_courier.app.prepare.sheet_acts import SheetAct, own_acts
 from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.reading import reading_of
@@ -44,6 +45,13 @@ class Speaking:
         what = "first words and what you type" if sheet and sheet.first_words else "what you type"
         self.live.arm(what)
         return what
+
+    def permit_road(self) -> None:
+        """The whole road: the first press is told what may be sent, and which acts are not ticked. Raises BadInput."""
+        undone = self.undone()
+        more = f" Not ticked under Prepare: {undone[0].act}." if undone else ""
+        self._guard.ask("Go on by itself", PERMIT.format(search=IN_SEARCH) + f".{more}".rstrip("."))
+        self._acts_passed = True
 
     def say(self, text: str, end: Terminator | None = None) -> None:
         """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""

@@ -56,6 +56,7 @@ class TalkDesk(StageDesk):
         self.work.opened.connect(self._another_link)
         self.work.wanted.connect(lambda action: page.words.setFocus() if action is Action.TYPE else None)
         self.work.wanted.connect(lambda action: self.proofs.read_units() if action is Action.UNITS else None)
+        self.work.search_wanted.connect(self._search_at_once)
         self.proofs.told.connect(self.stage.say)
         page.listen.connect(lambda: self.work.do(self.link().listen))
         page.stop.connect(lambda: self.work.do(self.link().stop))

@@ -1,0 +1,67 @@
+"""Goes the whole road by itself, beside the person, who can stop it at any moment: what it may do is `app`'s to say."""
+
+import time
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from humble_courier.app.link.whole_road import RoadTurn, WholeRoad
+from humble_courier.ui.workplace import Workplace
+
+TICK_MS = 150
+
+
+class Pilot(QObject):
+    """`told` gives what it does, in a few words, and whether it goes on. `act` and `search` are the window's."""
+
+    told = pyqtSignal(str, bool)
+
+    def __init__(self, work: Workplace, act: Callable[[], None], search: Callable[[], None]) -> None:
+        super().__init__()
+        self._work, self._act, self._search = work, act, search
+        self._road: WholeRoad | None = None
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK_MS)
+        self._timer.timeout.connect(self._step)
+        work.opened.connect(lambda: self.stop(""))
+
+    @property
+    def going(self) -> bool:
+        """Whether it is under way."""
+        return self._road is not None
+
+    def start(self) -> None:
+        """The first press says what it may send; the second, soon after, means it. Raises BadInput for the first."""
+        link = self._work.link
+        if link is None:
+            return
+        link.permit_road()
+        self._road = WholeRoad(time.monotonic())
+        self._timer.start()
+        self._step()
+
+    def stop(self, why: str = "Stopped. What it learned stays.") -> None:
+        """End it; what was learned stays."""
+        if self._road is not None:
+            self._road = None
+            self._timer.stop()
+            self.told.emit(why, False)
+
+    def _step(self) -> None:
+        link, road = self._work.link, self._road
+        if link is None or road is None:
+            return
+        live = link.live
+        turn = road.turn(link.next_step(), link.evidence, live.listening, live.armed, time.monotonic())
+        if turn is RoadTurn.OVER:
+            self.stop(road.told)
+            return
+        self.told.emit(road.told, True)
+        if turn is RoadTurn.ARM:
+            self._work.do(link.arm)
+        elif turn is RoadTurn.ACT:
+            self._act()
+        elif turn is RoadTurn.SEARCH:
+            if not live.armed and live.listening:
+                self._work.do(link.arm)
+            self._search()
