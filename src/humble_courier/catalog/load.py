@@ -171,7 +171,7 @@ class Catalog:
 
     def is_kind(self, id_: str) -> bool:
         """Whether a sheet is a kind of device, from published conventions, and not one device."""
-        return self.sheet_file(id_).parent == self.folder / "kinds"
+        return self.has_sheet(id_) and self.sheet_file(id_).parent == self.folder / "kinds"
 
     @property
     def _sheet_folders(self) -> list[Path]:

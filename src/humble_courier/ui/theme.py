@@ -127,6 +127,9 @@ QPushButton[role="act"] { border: 1px solid @hairline; color: @ink; font-weight:
   padding: @s2px @s4px; min-height: @s32px; }
 QPushButton[role="act"]:checked { border: 2px solid @action; background: @socket; font-weight: bold; }
 QPushButton[role="act"]:focus { border: 2px solid @ink; }
+QPushButton[role="contact"] { border: 2px solid @ink; border-radius: @s16px; padding: 0; min-height: @s8px; color: @ink; }
+QPushButton[role="contact"]:checked { background: @ink; color: @surface; }
+QPushButton[role="contact"]:focus { border: 3px solid @action; }
 QPushButton[role="tile"] { border: 1px solid @hairline; padding: 0; }
 QPushButton[role="tile"]:checked { border: 2px solid @action; background: @socket; }
 QPushButton[role="tile"]:focus { border: 2px solid @ink; }

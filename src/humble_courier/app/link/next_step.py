@@ -28,9 +28,11 @@ def next_step(
 
     `undone`: acts of the sheet before the first words that are not ticked; `said`: what we have said in this session.
     """
-    return _in_the_way(link, trace, evidence, catalog, kit) or _to_the_proof(
-        link, evidence, listening, armed, ready_in_s, undone, said
-    )
+    blocked = _in_the_way(link, trace, evidence, catalog, kit)
+    if blocked is not None:
+        return blocked
+    not_its_own = link.sheet is None or catalog.is_kind(link.sheet.id)
+    return _to_the_proof(link, evidence, listening, armed, ready_in_s, undone, said, not_its_own)
 
 
 def _in_the_way(link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, kit: KitModel) -> NextStep | None:
@@ -62,15 +64,15 @@ def _in_the_way(link: Link, trace: Trace, evidence: Evidence, catalog: Catalog, 
 
 def _to_the_proof(
     link: Link, evidence: Evidence, listening: bool, armed: bool, ready_in_s: int, undone: Sequence[str],
-    said: Collection[str],
+    said: Collection[str], not_its_own: bool,
 ) -> NextStep:  # fmt: skip
     """From the open port to the proof."""
     if not listening and not evidence.proven:
         text = "Listen first; nothing is sent. Opening the port shows whether it is yours and what arrives by itself."
         return NextStep(text, "seconds", "Listen", Action.LISTEN, stage=Stage.TALK)
     if evidence.shown is not None:
-        return _after_the_proof(evidence, evidence.shown)
-    if evidence.reply is not None and (link.sheet is None or evidence.unanswered or not link.sheet.first_words):
+        return _after_the_proof(evidence, evidence.shown, not_its_own)
+    if evidence.reply is not None and (not_its_own or evidence.unanswered or not (link.sheet and link.sheet.first_words)):
         text = f"“{evidence.reply.words}” was answered “{evidence.reply.answer}”. If that is right, it proves this link."
         return NextStep(text, "seconds", "It is right", Action.MARK, stage=Stage.TALK, page=TalkPage.LISTEN)
     if ready_in_s:
@@ -145,10 +147,13 @@ def _before_arming(link: Link, evidence: Evidence) -> NextStep:
     return NextStep(text, "seconds", "Arm", Action.ARM, stage=Stage.TALK)
 
 
-def _after_the_proof(evidence: Evidence, shown: Shown) -> NextStep:
+def _after_the_proof(evidence: Evidence, shown: Shown, not_its_own: bool) -> NextStep:
     if not evidence.proof_kept:
         more = f" To make it stronger: {shown.stronger}." if shown.stronger else ""
         text = f"A {shown.grade.value} proof: {shown.reason}.{more} Port, chain, settings and words go into the record."
         return NextStep(text, "seconds", "Keep the proof", Action.KEEP_PROOF)
+    if not_its_own:
+        text = "The proof is kept. Keep the device as your own: then its words, settings and acts are known everywhere."
+        return NextStep(text, "1 minute", "Keep this device", Action.KEEP_DEVICE, stage=Stage.TALK, page=TalkPage.KEEP)
     text = "The proof is kept. Take the link sheet along; it makes the next visit short."
     return NextStep(text, "seconds", "Link sheet", Action.PAPER)

@@ -32,7 +32,7 @@ from humble_courier.app.talk.proving import answered_here
 from humble_courier.app.talk.registers import checked_unit
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.load import Catalog
-from humble_courier.documents.link import LinkModel
+from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.documents.records import Proof
 from humble_courier.domain.facts import Fact
@@ -323,6 +323,11 @@ class OpenLink(Speaking):
         for act in acts(sheet, self.catalog.cautions) if sheet is not None else ():
             if act.id == id_:
                 self.ledger.tick(act, done)
+
+    def is_now(self, device: str) -> None:
+        """The device of this link is the one with this sheet. Raises BadInput where there is none."""
+        self.catalog.device(device)
+        self.change(msgspec.structs.replace(self.document.model, device=LinkPort(device=device)))
 
     def keep_proof(self) -> int:
         """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""

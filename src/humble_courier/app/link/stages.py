@@ -51,6 +51,7 @@ class TalkPage(StrEnum):
     PROVE = "prove"
     PLAY = "play"
     VISA = "visa"
+    KEEP = "keep"
 
 
 class Drawn(StrEnum):

@@ -22,6 +22,7 @@ class Action(StrEnum):
     BUILD = "build"
     SHOW_SETTINGS = "show-settings"
     KEEP_PROOF = "keep-proof"
+    KEEP_DEVICE = "keep-device"
     PAPER = "paper"
     PREPARE = "prepare"
     MARK = "mark"

@@ -131,7 +131,7 @@ def search(
     words = (
         own_words(say, low, high if units else min(high, low + OWN_UNITS - 1)) if say else _words(spoken, sheet, low, high)
     )
-    if sheet is not None and not say and probe is None and catalog.has_sheet(sheet.id) and catalog.is_kind(sheet.id):
+    if sheet is not None and not say and probe is None and catalog.is_kind(sheet.id):
         usual = _words(None, None, low, high)  # a kind is a guess: what most devices answer is asked as well
         words = (*words, *(one for one in usual if one not in words))
     extra = {settings.rate for settings, _ in likely}

@@ -34,17 +34,25 @@ class Face:
 
 def draw_face(painter: QPainter, box: QRectF, face: Face, theme: Theme) -> None:
     """Draw a face into `box`. Sockets are tinted; contacts in use are filled; the one to touch has a double ring."""
+    draw_shell(painter, box, face, theme)
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(theme.color("ink"), 1.6))
-    painter.setBrush(theme.color("socket") if face.connector.gender is Gender.SOCKET else theme.color("surface"))
-    painter.drawPath(_outline(box, face))
     places = seen(face.shape, face.connector.gender, face.side, face.turns)
     inner = box.adjusted(box.width() * 0.07, box.height() * 0.10, -box.width() * 0.07, -box.height() * 0.10)
     radius = _radius(inner, list(places.values()))
     for contact, (x, y) in places.items():
         centre = QPointF(inner.left() + x * inner.width(), inner.top() + y * inner.height())
         _contact(painter, centre, radius, contact, face, theme)
+    painter.restore()
+
+
+def draw_shell(painter: QPainter, box: QRectF, face: Face, theme: Theme) -> None:
+    """The shell alone, tinted for a socket."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(theme.color("ink"), 1.6))
+    painter.setBrush(theme.color("socket") if face.connector.gender is Gender.SOCKET else theme.color("surface"))
+    painter.drawPath(_outline(box, face))
     painter.restore()
 
 

@@ -21,6 +21,7 @@ from humble_courier.domain.proven import ProofKind
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.desk import StageDesk
+from humble_courier.ui.stages.talk.keep_desk import KeepDesk
 from humble_courier.ui.stages.talk.prove_desk import ProveDesk
 from humble_courier.ui.stages.talk.stage import TalkStage
 from humble_courier.ui.workplace import Workplace
@@ -46,6 +47,7 @@ class TalkDesk(StageDesk):
         self._searched = ""
         self._asking: instruments.Permit | None = None
         self.proofs = ProveDesk(self.stage.prove, work, self._workers)
+        self.keeping = KeepDesk(self.stage.keep, work)
         self._connect()
         self._another_link()
 
@@ -58,6 +60,7 @@ class TalkDesk(StageDesk):
         self.work.wanted.connect(lambda action: self.proofs.read_units() if action is Action.UNITS else None)
         self.work.search_wanted.connect(self._search_at_once)
         self.proofs.told.connect(self.stage.say)
+        self.keeping.told.connect(self.stage.say)
         page.listen.connect(lambda: self.work.do(self.link().listen))
         page.stop.connect(lambda: self.work.do(self.link().stop))
         page.say_words.connect(lambda text, end: self.work.do(lambda: self.link().say(text, Terminator(end))))
@@ -123,7 +126,7 @@ class TalkDesk(StageDesk):
             return
         pages = {
             TalkPage.LISTEN: self._show_listening, TalkPage.FIND: self._show_find, TalkPage.PROVE: self._show_proofs,
-            TalkPage.PLAY: self._show_play, TalkPage.VISA: self._show_visa,
+            TalkPage.PLAY: self._show_play, TalkPage.VISA: self._show_visa, TalkPage.KEEP: self.keeping.show,
         }  # fmt: skip
         pages[self.stage.page](link)
 

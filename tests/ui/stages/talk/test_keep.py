@@ -1,0 +1,101 @@
+"""Keep this device: a device in no sheet, from its connector to its proof and to a kept sheet, by widgets alone."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QMenu
+from pytestqt.qtbot import QtBot
+
+from humble_courier.app.link.stages import Stage, TalkPage
+from humble_courier.catalog.load import Catalog
+from humble_courier.domain.text import Terminator
+from humble_courier.ui.start import show_records
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.window import Window
+from tests.trials.ptys import far_end
+from tests.ui.walk import LEFT, desk, stage
+
+
+@pytest.fixture
+def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
+    made = Window(catalog, Theme())
+    qtbot.addWidget(made)
+    made.show()
+    show_records(made, tmp_path / "own", demo=False)
+    yield made
+    made.close()
+
+
+def pick(widget: object, text: str) -> None:
+    """Touch an entry of the menu that a widget has opened."""
+    menus = [menu for menu in widget.findChildren(QMenu) if menu.isVisible()]  # type: ignore[attr-defined]
+    action = next(action for action in menus[-1].actions() if action.text() == text)
+    action.trigger()
+    menus[-1].close()
+
+
+def test_a_text_device_becomes_ones_own_in_twelve_acts(window: Window, qtbot: QtBot, catalog: Catalog) -> None:
+    with far_end(lambda said: b"FLOWMETER 12 v2.0\r\n" if said == b"VER?\r\n" else b"") as far:
+        page = stage(window, Stage.NEW_LINK)
+        qtbot.mouseClick(next(tile for tile in page.faces.tiles if "9 contacts" in tile.accessibleName()), LEFT)  # 1
+        qtbot.mouseClick(page.halves["socket"], LEFT)  # 2
+        page.search.setText("text instrument")  # 3
+        qtbot.keyClick(page.devices, Qt.Key.Key_Down)
+        page.port.setCurrentText(far.address)
+        page.name.setText("Pump house, flow meter")  # 4
+        qtbot.mouseClick(page.listen_button, LEFT)  # 5
+        link = window.work.link
+        assert link is not None and link.live.listening
+        link._acts_passed = True
+        qtbot.mouseClick(window.foot.switch, LEFT)  # 6
+        talk = stage(window, Stage.TALK).listening
+        talk.words.setText("VER?")
+        qtbot.keyClick(talk.words, Qt.Key.Key_Return)  # 7
+        qtbot.waitUntil(lambda: link.evidence.reply is not None, timeout=10_000)
+        qtbot.waitUntil(lambda: "right" in window.facts.button.text(), timeout=10_000)
+        qtbot.mouseClick(window.facts.button, LEFT)  # 8: it is right
+        qtbot.mouseClick(window.facts.button, LEFT)  # 9: keep the proof
+        qtbot.mouseClick(window.facts.button, LEFT)  # 10: keep this device
+        keep = stage(window, Stage.TALK).keep
+        assert keep.isVisible() and "enough to prove it" in stage(window, Stage.TALK).headline.text()
+        qtbot.mouseClick(keep.bench, LEFT)
+        assert "station 12, firmware 2.0" in keep.result.text()
+        qtbot.mouseClick(keep.keep, LEFT)  # 11
+        sheet = window.work.catalog.device("pump-house-flow-meter")
+        assert sheet.first_words[0].example == "FLOWMETER 12 v2.0" and sheet.end == "crlf"
+        assert link.document.link.sheet == sheet and link.proofs()
+        link.stop()
+
+
+@pytest.mark.qt_log_ignore("This plugin does not support")  # menus offscreen
+def test_parts_contacts_and_acts_are_touched_and_taken_back(window: Window, qtbot: QtBot) -> None:
+    window.open_rail(Stage.NEW_LINK)
+    desk(window, Stage.NEW_LINK).choose("text-instrument-dce")
+    with far_end(lambda said: b"LEVEL 7 1.284\r\n" if said == b"LV\r\n" else b"") as far:
+        stage(window, Stage.NEW_LINK).port.setCurrentText(far.address)
+        stage(window, Stage.NEW_LINK).listen_button.click()
+        link = window.work.link
+        assert link is not None
+        link._acts_passed = True
+        link.arm()
+        link.say("LV", Terminator.CRLF)
+        qtbot.waitUntil(lambda: link.evidence.reply is not None or link.evidence.proven, timeout=10_000)
+        talk = stage(window, Stage.TALK)
+        talk.choose(TalkPage.KEEP)
+        page, keeping = talk.keep, desk(window, Stage.TALK).keeping
+        part = next(made for made in page.findChildren(type(page.keep)) if made.text().startswith("1.284"))
+        qtbot.mouseClick(part, LEFT)
+        pick(page, "value")
+        assert any(one.name == "value" for one in keeping._draft.learnt.said[0].parts)
+        qtbot.mouseClick(page.face.buttons["1"], LEFT)
+        pick(page.face, "DTR out")
+        assert keeping._draft.base.port.signals["1"] == "DTR out rs232"
+        page.more.setText("Open the valve before the cover")
+        qtbot.keyClick(page.more, Qt.Key.Key_Return)
+        assert keeping._draft.base.preconditions[-1].act == "Open the valve before the cover"
+        for _ in range(3):
+            qtbot.mouseClick(page.back, LEFT)
+        assert "1" not in keeping._draft.base.port.signals and not page.back.isEnabled()
+        link.stop()
