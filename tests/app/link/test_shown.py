@@ -112,7 +112,7 @@ def test_a_device_in_no_sheet_reaches_its_proof_by_a_mark(link: OpenLink) -> Non
         link.keep_proof()
         kept = link.proofs()[-1]
         assert (kept.kind, kept.grade, kept.identity["answer"]) == (ProofKind.MARKED, Grade.STRONG, "FLOWMETER 12 v2.0")
-        assert link.next_step().action is Action.PAPER
+        assert link.next_step().action is Action.KEEP_DEVICE
 
 
 def without_sheet(link: OpenLink) -> LinkModel:

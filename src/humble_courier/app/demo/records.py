@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from humble_courier.app.demo.year import tell
 from humble_courier.app.kit.contents import save_kit
 from humble_courier.app.link.changes import new_link
 from humble_courier.catalog.load import Catalog
@@ -39,6 +40,7 @@ def demo_store(folder: Path, catalog: Catalog, fresh: bool) -> Store:
             (folder / name).unlink(missing_ok=True)
     store = Store(folder)
     if not store.links():
+        tell(store, catalog)
         model = new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], "sim://bench/gauge-logger", catalog)
         link_id = store.save_link(model, GAUGE_HOUSE)
         store.remember("current-link", link_id)
