@@ -71,7 +71,7 @@ def walk(window: Window, qtbot: QtBot, folder: Path) -> None:
     qtbot.mouseClick(stage(window, Stage.TALK).listening.listen_button, LEFT)
     qtbot.waitUntil(lambda: "garbled" in stage(window, Stage.TALK).headline.text(), timeout=15_000)
     assert window.foot.state.text() == "Listening only"
-    assert not stage(window, Stage.TALK).listening.words.isEnabled()
+    assert not stage(window, Stage.TALK).listening.card.words.isEnabled()
     qtbot.mouseClick(window.facts.button, LEFT)
     qtbot.waitUntil(lambda: "power-up line" in stage(window, Stage.TALK).headline.text(), timeout=15_000)
     # Arm, say the first words, read the identity back.

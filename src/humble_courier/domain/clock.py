@@ -45,5 +45,7 @@ class ManualClock:
 
 
 def clock_text(at: float) -> str:
-    """Local time of day for people."""
-    return time.strftime("%H:%M:%S", time.localtime(at))
+    """Local time of day for people; of another day its date as well."""
+    then, today = time.localtime(at), time.localtime()
+    same = (then.tm_year, then.tm_yday) == (today.tm_year, today.tm_yday)
+    return time.strftime("%H:%M:%S" if same else "%Y-%m-%d %H:%M", then)

@@ -159,6 +159,7 @@ QLabel[role="keys"] { border: 1px dashed @quiet; border-radius: @s6px; color: @i
 QLabel[role="keys"]:focus { border: 2px solid @action; font-weight: bold; }
 QLabel[role="keys"]:disabled { color: @quiet; border-color: @hairline; }
 QFrame[role="card"] { background: @surface; border: 1px solid @action; border-radius: @s8px; }
+QFrame[role="expected"] { background: @surface; border: 1px dashed @quiet; border-radius: @s8px; }
 QFrame[role="row"] { background: @surface; border: 0; border-bottom: 1px solid @hairline; }
 QCheckBox { spacing: @s8px; min-height: @s24px; }
 QCheckBox::indicator { width: @s16px; height: @s16px; border: 1px solid @quiet; border-radius: @s4px; background: @surface; }

@@ -65,7 +65,8 @@ def tell(store: Store, catalog: Catalog) -> None:
         names = [part.name for part in resolve_link(model, catalog).parts]
         for occasion in one.year:
             if occasion.kind is None:
-                fact = Fact("failure", occasion.failed, Provenance.OBSERVED, "noted at the place", occasion.seconds, False)
+                text = occasion.failed[0].upper() + occasion.failed[1:]
+                fact = Fact("failure", text, Provenance.OBSERVED, "noted at the place", occasion.seconds, holds=False)
                 store.add_facts(link_id, [fact])
             else:
                 store.add_proof(link_id, _proof(one, occasion, model, names, settings))

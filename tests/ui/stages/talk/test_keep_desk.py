@@ -51,8 +51,8 @@ def test_a_text_device_becomes_ones_own_in_twelve_acts(window: Window, qtbot: Qt
         link._acts_passed = True
         qtbot.mouseClick(window.foot.switch, LEFT)  # 6
         talk = stage(window, Stage.TALK).listening
-        talk.words.setText("VER?")
-        qtbot.keyClick(talk.words, Qt.Key.Key_Return)  # 7
+        talk.card.words.setText("VER?")
+        qtbot.keyClick(talk.card.words, Qt.Key.Key_Return)  # 7
         qtbot.waitUntil(lambda: link.evidence.reply is not None, timeout=10_000)
         qtbot.waitUntil(lambda: "right" in window.facts.button.text(), timeout=10_000)
         qtbot.mouseClick(window.facts.button, LEFT)  # 8: it is right

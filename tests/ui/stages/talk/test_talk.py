@@ -39,23 +39,23 @@ def test_words_are_typed_in_three_ways_waited_for_and_repeated(window: Window, q
     listening(window, qtbot)
     page, link = stage(window, Stage.TALK).listening, window.work.link
     assert link is not None
-    page.written.setCurrentIndex(page.written.findData("hex"))
-    page.pattern.setText(r"LV [+-]\d+")
-    page.words.setText("4C 56 0D 0A")
-    qtbot.keyClick(page.words, Qt.Key.Key_Return)
+    page.card.written.setCurrentIndex(page.card.written.findData("hex"))
+    page.card.pattern.setText(r"LV [+-]\d+")
+    page.card.words.setText("4C 56 0D 0A")
+    qtbot.keyClick(page.card.words, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: "It came: LV +01" in page.note.text(), timeout=15_000)
-    page.written.setCurrentIndex(page.written.findData("escapes"))
-    page.pattern.clear()
-    page.words.setText("\\q")
-    qtbot.keyClick(page.words, Qt.Key.Key_Return)
+    page.card.written.setCurrentIndex(page.card.written.findData("escapes"))
+    page.card.pattern.clear()
+    page.card.words.setText("\\q")
+    qtbot.keyClick(page.card.words, Qt.Key.Key_Return)
     assert "known are" in stage(window, Stage.TALK).reason.text()
-    page.words.setText("ST")
-    page.every.setCurrentIndex(page.every.findData("0.5"))
-    qtbot.keyClick(page.words, Qt.Key.Key_Return)
+    page.card.words.setText("ST")
+    page.card.every.setCurrentIndex(page.card.every.findData("0.5"))
+    qtbot.keyClick(page.card.words, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: sum(u.text == "ST" for u in link.live.utterances()) >= 2, timeout=15_000)
-    qtbot.mouseClick(page.halt, LEFT)
+    qtbot.mouseClick(page.card.halt, LEFT)
     assert not link.live.repeating
-    qtbot.mouseClick(page.break_button, LEFT)
+    qtbot.mouseClick(page.card.break_button, LEFT)
     qtbot.waitUntil(lambda: any("break" in u.meaning for u in link.live.utterances()), timeout=5000)
 
 
@@ -205,8 +205,8 @@ def test_an_answer_that_no_sheet_knows_is_called_right_by_a_press(window: Window
         qtbot.mouseClick(page.listen_button, LEFT)
         assert not page.right_button.isVisible()
         window.toggle_arm()
-        page.words.setText("VER?")
-        qtbot.keyClick(page.words, Qt.Key.Key_Return)
+        page.card.words.setText("VER?")
+        qtbot.keyClick(page.card.words, Qt.Key.Key_Return)
         qtbot.waitUntil(page.right_button.isVisible, timeout=5000)
         assert "Something answers" in stage(window, Stage.TALK).headline.text()
         assert "FLOWMETER 12 v2.0" in link.next_step().text
@@ -246,8 +246,8 @@ def test_words_that_brought_nothing_are_said_again_with_another_end(window: Wind
         window.go_to("speech")
         qtbot.mouseClick(page.listen_button, LEFT)
         window.toggle_arm()
-        page.words.setText("VER?")
-        qtbot.keyClick(page.words, Qt.Key.Key_Return)
+        page.card.words.setText("VER?")
+        qtbot.keyClick(page.card.words, Qt.Key.Key_Return)
         assert not page.find_row.isVisible()
         qtbot.waitUntil(page.find_row.isVisible, timeout=10_000)
         assert stage(window, Stage.TALK).headline.text() == "Nothing came after “VER?” with CR"
@@ -270,8 +270,8 @@ def test_silence_leads_into_the_search_by_one_press_and_out_of_it_by_another(win
         talk = stage(window, Stage.TALK)
         qtbot.mouseClick(talk.listening.listen_button, LEFT)
         window.toggle_arm()
-        talk.listening.words.setText("VER?")
-        qtbot.keyClick(talk.listening.words, Qt.Key.Key_Return)
+        talk.listening.card.words.setText("VER?")
+        qtbot.keyClick(talk.listening.card.words, Qt.Key.Key_Return)
         qtbot.waitUntil(talk.listening.search_button.isVisible, timeout=15_000)
         qtbot.mouseClick(talk.listening.search_button, LEFT)
         assert talk.finding.armed.isChecked() and "*IDN?" in talk.finding.says.text()
@@ -291,7 +291,7 @@ def test_a_word_button_ends_its_words_as_the_sheet_says_whatever_stands_in_the_f
     listening(window, qtbot)
     page, link = stage(window, Stage.TALK).listening, window.work.link
     assert link is not None
-    page.end.setCurrentIndex(page.end.findData("none"))
+    page.card.tail.choose(Terminator.NONE)
     qtbot.mouseClick(page.word_buttons[0], LEFT)
     qtbot.waitUntil(lambda: link.live.session is not None and link.live.session.last_said is not None, timeout=5000)
     assert link.live.session is not None and link.live.session.last_said is not None
@@ -310,23 +310,23 @@ def console(window: Window, qtbot: QtBot, address: str) -> Any:
 def test_keys_go_out_as_they_are_pressed_once_armed(window: Window, qtbot: QtBot) -> None:
     with far_end(lambda data: data.replace(b"\r", b"\r\n> ")) as there:
         page = console(window, qtbot, there.address)
-        assert not page.keys.isEnabled()
-        qtbot.keyClick(page.keys, Qt.Key.Key_A)
+        assert not page.card.keys.isEnabled()
+        qtbot.keyClick(page.card.keys, Qt.Key.Key_A)
         window.toggle_arm()
-        page.keys.setFocus()
-        qtbot.keyClicks(page.keys, "show")
+        page.card.keys.setFocus()
+        qtbot.keyClicks(page.card.keys, "show")
         for key, modifier in (
             (Qt.Key.Key_Return, Qt.KeyboardModifier.NoModifier), (Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier),
             (Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier), (Qt.Key.Key_Escape, Qt.KeyboardModifier.NoModifier),
         ):  # fmt: skip
-            qtbot.keyClick(page.keys, key, modifier)
+            qtbot.keyClick(page.card.keys, key, modifier)
         qtbot.waitUntil(lambda: bytes(there.received) == b"show\r\x1b[A\x03\x1b", timeout=5000)
         link = window.work.link
         assert link is not None and link.live.armed
         said = [u for u in link.live.utterances() if u.who is Who.WE]
         assert b"".join(u.data for u in said) == bytes(there.received) and len(said) < 6
         window.toggle_arm()
-        qtbot.keyClick(page.keys, Qt.Key.Key_B)
+        qtbot.keyClick(page.card.keys, Qt.Key.Key_B)
         qtbot.wait(200)
         assert b"b" not in there.received
         link.stop()
@@ -336,17 +336,17 @@ def test_a_text_is_waited_for_and_answered_once_before_anything_else(window: Win
     """A boot that one key can stop: armed before the power is on, and the prompt has no line end."""
     with far_end() as there:
         page = console(window, qtbot, there.address)
-        page.pattern.setText("ready")
-        qtbot.mouseClick(page.wait, LEFT)
+        page.card.pattern.setText("ready")
+        qtbot.mouseClick(page.card.wait, LEFT)
         assert page.note.text() == "Waiting for ready"
         there.say(b"now ready\r\n")
         qtbot.waitUntil(lambda: page.note.text() == "It came: ready", timeout=5000)
-        assert bytes(there.received) == b"" and not page.then.isEnabled()
+        assert bytes(there.received) == b"" and not page.card.then.isEnabled()
         window.toggle_arm()
-        page.pattern.setText("PRESS ANY KEY")
-        page.words.setText("x")
-        page.end.setCurrentIndex(page.end.findData("none"))
-        qtbot.mouseClick(page.then, LEFT)
+        page.card.pattern.setText("PRESS ANY KEY")
+        page.card.words.setText("x")
+        page.card.tail.choose(Terminator.NONE)
+        qtbot.mouseClick(page.card.then, LEFT)
         qtbot.waitUntil(lambda: "switch the device on now" in page.note.text(), timeout=5000)
         for _ in range(3):
             there.say(b"BOOT 1.0 PRESS ANY KEY")

@@ -3,21 +3,19 @@
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSpinBox, QVBoxLayout, QWidget
 
-from humble_courier.app.talk.typed_words import CHECK_NAMES, Typed, Written
 from humble_courier.documents.device import FirstWords
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance
-from humble_courier.ui.stages.talk.key_field import KeyField
+from humble_courier.ui.stages.talk.compose_card import ComposeCard
 from humble_courier.ui.stages.talk.lamps import ActivityView, Lamps
 from humble_courier.ui.stages.talk.lanes import Lanes
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import ButtonGrid, button, clear, label
+from humble_courier.ui.widgets.basics import button, clear, label
 from humble_courier.ui.widgets.flow import FlowRow
 
 AGAIN = (Terminator.CR, Terminator.LF, Terminator.CRLF, Terminator.NONE)
-EVERY = ("", "0.5", "1", "2", "5", "10", "60")  # seconds between repeats
 
 
 class ListenPage(QWidget):
@@ -26,9 +24,6 @@ class ListenPage(QWidget):
     listen = pyqtSignal()
     stop = pyqtSignal()
     say_words = pyqtSignal(str, str)  # text, terminator
-    typed = pyqtSignal(object)  # what was typed, as `Typed`
-    stop_repeat = pyqtSignal()
-    send_break = pyqtSignal()
     searched = pyqtSignal(str)
     save_text = pyqtSignal()
     read_unit = pyqtSignal()
@@ -36,9 +31,6 @@ class ListenPage(QWidget):
     right = pyqtSignal()
     again = pyqtSignal(str)
     search_wanted = pyqtSignal()
-    pressed = pyqtSignal(bytes)
-    waited = pyqtSignal(str)
-    when = pyqtSignal(str, object)  # a text, and what is sent once it has come
 
     def __init__(self) -> None:
         super().__init__()
@@ -51,7 +43,12 @@ class ListenPage(QWidget):
         self.search.setAccessibleName("Search the log")
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self.searched.emit)
-        top = FlowRow([self.lamps, self.activity, self.search], wide=(self.search,))
+        self.listen_button = button("Listen", "main", self.listen.emit, "F4")
+        self.stop_button = button("Close the port", "", self.stop.emit, "Shift+F4")
+        self.save = button("Log as text…", "", self.save_text.emit)
+        head = [self.listen_button, self.stop_button, self.search, self.save, self.lamps, self.activity]
+        top = FlowRow(head, wide=(self.search,))
+        self.card = ComposeCard()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setWidget(self.lanes)
@@ -66,9 +63,7 @@ class ListenPage(QWidget):
         column.addLayout(self._words)
         column.addWidget(self._unit_row())
         column.addWidget(self._silence_row())
-        column.addWidget(self._typing())
-        column.addWidget(self._more())
-        column.addWidget(self.keys)
+        column.addWidget(self.card)
         self.word_buttons: list[QPushButton] = []
         self._shown_words: object = None
         self._count = 0
@@ -121,71 +116,13 @@ class ListenPage(QWidget):
         self._units.setVisible(unit is not None or bool(reply))
         self._units.fit()
 
-    def _typing(self) -> FlowRow:
-        self.listen_button = button("Listen", "main", self.listen.emit, "F4")
-        self.stop_button = button("Close the port", "", self.stop.emit, "Shift+F4")
-        self.words = QLineEdit()
-        self.words.setPlaceholderText("Words to say; Enter sends them once armed")
-        self.words.setAccessibleName("Words to say")
-        self.words.returnPressed.connect(self._typed)
-        self.written = QComboBox()
-        self.written.setAccessibleName("How the words are written")
-        for id_, name in ((Written.PLAIN, "as text"), (Written.ESCAPES, "with \\r \\x1B"), (Written.HEX, "in hex")):
-            self.written.addItem(name, id_.value)
-        self.end = QComboBox()
-        self.end.setAccessibleName("How the line ends")
-        for end in Terminator:
-            self.end.addItem(end.spoken, end.value)
-        ends = label("ends with", "quiet")
-        row = [self.listen_button, self.stop_button, self.words, self.written, ends, self.end]
-        return FlowRow(row, wide=(self.words,))
-
-    def _more(self) -> FlowRow:
-        self.pattern = QLineEdit()
-        self.pattern.setPlaceholderText("Answer to wait for, as in OK|ERR \\d+")
-        self.pattern.setAccessibleName("Answer to wait for")
-        self.every = QComboBox()
-        self.every.setAccessibleName("Repeat every")
-        for seconds in EVERY:
-            self.every.addItem("once" if not seconds else f"every {seconds} s", seconds)
-        self.check = QComboBox()
-        self.check.setAccessibleName("Check behind the words")
-        self.check.addItem("no check", "")
-        for name in CHECK_NAMES:
-            self.check.addItem(name, name)
-        self.halt = button("Stop repeating", "", self.stop_repeat.emit)
-        self.break_button = button("Send a break", "", self.send_break.emit, "Ctrl+B")
-        self.save = button("Log as text…", "", self.save_text.emit)
-        self.halt.hide()
-        self.wait = button("Wait for it", "", lambda: self.waited.emit(self.pattern.text()))
-        self.then = button("When it comes, send the words", "", self._when)
-        more = [self.pattern, self.wait, self.then, self.every, self.check, self.halt, self.break_button, self.save]
-        row = FlowRow(more, wide=(self.pattern,))
-        self.keys = KeyField()
-        self.keys.typed.connect(self.pressed.emit)
-        return row
-
-    def _typed(self) -> None:
-        if self.words.text():
-            self.typed.emit(self._words_typed(self.every.currentData(), self.pattern.text()))
-
-    def _words_typed(self, every: str = "", expect: str = "") -> Typed:
-        written, end = Written(self.written.currentData()), Terminator(self.end.currentData())
-        return Typed(self.words.text(), written, end, every, expect, self.check.currentData())
-
-    def _when(self) -> None:
-        self.when.emit(self.pattern.text(), self._words_typed())
-
     def show_state(self, listening: bool, armed: bool, repeating: bool, note: str) -> None:
         """Show which acts are open; `note`: what is wrong with the log, or what is waited for."""
         self.listen_button.setVisible(not listening)
         self.stop_button.setVisible(listening)
-        sending = (self.words, self.written, self.break_button, self.every, self.check, self.then, self.keys)
-        for widget in (*sending, *self.word_buttons):
-            widget.setEnabled(armed)
-        for widget in (self.pattern, self.wait):
-            widget.setEnabled(listening)
-        self.halt.setVisible(repeating)
+        for made in self.word_buttons:
+            made.setEnabled(armed)
+        self.card.show_state(listening, armed, repeating)
         if note != self.note.text():
             self.note.setText(note)
             self.note.setVisible(bool(note))
@@ -195,12 +132,12 @@ class ListenPage(QWidget):
         if self._shown_words == (words, end):
             return
         self._shown_words = (words, end)
-        self.end.setCurrentIndex(max(0, self.end.findData(Terminator(end).value)))
+        self.card.show_known({one.say: one.means for one in words}, Terminator(end))
         clear(self._words)
         made_buttons: list[QPushButton] = []
         for i, one in enumerate(words):
             key = f"Alt+{i + 1}"
-            made = button(f"{one.say}  {key}\n{one.means.partition(';')[0]}", "", None)
+            made = button(f"{one.say} · {one.means.partition(';')[0]}  {key}", "", None)
             made.setShortcut(key)
             made.setToolTip(one.means)
             made.clicked.connect(lambda _=False, say=one.say: self.say_words.emit(say, end))
@@ -208,7 +145,7 @@ class ListenPage(QWidget):
             made_buttons.append(made)
         self.word_buttons = made_buttons
         if made_buttons:
-            self._words.addWidget(ButtonGrid(made_buttons))
+            self._words.addWidget(FlowRow(list(made_buttons)))
 
     def show_said(self, said: list[Utterance], count: int, device: str, theme: Theme) -> None:
         """Show what was said (the newest of `count` in all); follows the newest."""
