@@ -10,12 +10,12 @@ from pathlib import Path
 from typing import TypeVar
 
 import msgspec
-from sqlalchemy import delete, select, update
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
 from humble_courier.documents.link import LinkModel
 from humble_courier.documents.records import Export, KeptLink, KnownFact, LeftOut, Proof
-from humble_courier.domain.facts import Fact
+from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.errors import ChangedElsewhere
 from humble_courier.records import reading
 from humble_courier.records.database import FILE as FILE
@@ -97,6 +97,32 @@ class Store:
             rows = session.execute(select(LinkRow.id, LinkRow.name).order_by(LinkRow.updated.desc())).all()
             return [(row[0], row[1]) for row in rows]
 
+    def rename(self, id_: str, name: str) -> None:
+        """Another name; the document stays."""
+        with self._write() as session:
+            session.execute(update(LinkRow).where(LinkRow.id == id_).values(name=name))
+
+    def remove(self, id_: str) -> KeptLink | None:
+        """Take a link out with all its facts and proofs, and hand it over; None where there is none that can be read."""
+        kept = self.whole(id_)
+        if kept is not None:
+            with self._write() as session:
+                session.execute(delete(LinkRow).where(LinkRow.id == id_))
+        return kept
+
+    def put_back(self, kept: KeptLink) -> None:
+        """A link that was taken out, under its own id, as it was."""
+        self.save_link(kept.document, kept.name, kept.id)
+        self.add_facts(kept.id, [_fact(one) for one in kept.facts])
+        for proof in kept.proofs:
+            self.add_proof(kept.id, proof)
+
+    def last_proofs(self) -> dict[str, float]:
+        """When each link was proven last, in seconds since the epoch."""
+        with self._read() as session:
+            rows = session.execute(select(ProofRow.link_id, func.max(ProofRow.at)).group_by(ProofRow.link_id)).all()
+            return {row[0]: row[1] for row in rows}
+
     # Facts
 
     def add_facts(self, link_id: str, facts: list[Fact]) -> None:
@@ -176,21 +202,31 @@ class Store:
             if there:
                 raise ChangedElsewhere("this")
 
+    def whole(self, id_: str) -> KeptLink | None:
+        """A link with all that is known of it; None where there is none that can be read."""
+        with self._read() as session:
+            name = session.scalar(select(LinkRow.name).where(LinkRow.id == id_))
+        kept = self.kept(id_)
+        if name is None or kept is None:
+            return None
+        model, at = kept
+        return KeptLink(id_, name, at, model, [known(f) for f in self.facts(id_)], self.proofs(id_))
+
     def export(self) -> Export:
         """Everything that can be read, as the open document `records/1`, and the names of the rows that cannot."""
         with self._read() as session:
-            ids = session.execute(select(LinkRow.id, LinkRow.name).order_by(LinkRow.updated)).all()
-        links = []
-        for id_, name in ids:
-            if (kept := self.kept(id_)) is not None:
-                model, at = kept
-                links.append(KeptLink(id_, name, at, model, [known(f) for f in self.facts(id_)], self.proofs(id_)))
+            ids = session.scalars(select(LinkRow.id).order_by(LinkRow.updated)).all()
+        links = [kept for id_ in ids if (kept := self.whole(id_)) is not None]
         return Export("records/1", links, [LeftOut(row, why) for row, why in self.left_out.items()])
 
 
 def _rows(result: object) -> int:
     """How many rows an update has met."""
     return int(getattr(result, "rowcount", 0))
+
+
+def _fact(one: KnownFact) -> Fact:
+    return Fact(one.subject, one.text, Provenance(one.provenance), one.source, one.at, one.holds)
 
 
 def known(fact: Fact) -> KnownFact:

@@ -1,6 +1,8 @@
 """The records as the window needs them: which links there are, the one that was left open, the bag, what goes out."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,7 +12,8 @@ from humble_courier.app.port.opening import is_simulated
 from humble_courier.app.records.export import write_records
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
-from humble_courier.documents.records import Export
+from humble_courier.documents.records import Export, KeptLink, Proof
+from humble_courier.errors import BadInput
 from humble_courier.records.in_use import InUse
 
 if TYPE_CHECKING:
@@ -20,6 +23,31 @@ CURRENT, PLACE = "current-link", "place"  # under which the records keep what wa
 NAMELESS = "Link without a name"
 
 
+class Sorted(StrEnum):
+    """By what links are sorted."""
+
+    WORKED_ON = "worked on last"
+    NAME = "by name"
+    PROVEN = "proven last"
+
+
+@dataclass(frozen=True)
+class ListedLink:
+    """A link as a list shows it; `proven`: when it was last, in seconds since the epoch."""
+
+    id: str
+    name: str
+    device: str
+    address: str
+    proven: float | None
+
+
+def proof_line(proof: Proof) -> str:
+    """A proof in a line."""
+    told = ", ".join(f"{name} {value}" for name, value in proof.identity.items())
+    return f"{proof.kind}: {told or proof.reason}, through {' – '.join(proof.chain)} at {proof.computer_settings}"
+
+
 class Records:
     """Open records. Every method raises MachineRefused where the disk or the database refuses."""
 
@@ -27,6 +55,7 @@ class Records:
         self._store = store
         self.bag = Bag(store)
         self._in_use = InUse(store.path.parent)
+        self._removed: list[KeptLink] = []
 
     def links(self) -> list[tuple[str, str]]:
         """Id and name of all links, the newest first."""
@@ -66,6 +95,66 @@ class Records:
     def add(self, model: LinkModel, name: str) -> str:
         """Keep a new link; returns its id."""
         return self._store.save_link(model, name or NAMELESS)
+
+    def listed(self, words: str = "", by: Sorted = Sorted.WORKED_ON) -> list[ListedLink]:
+        """The links in which all words stand (in name, device or port), sorted."""
+        proven = self._store.last_proofs()
+        found = []
+        for link_id, name in self._store.links():
+            model = self._store.link(link_id)
+            device = (model.device.device or model.device.port or "") if model is not None else "cannot be read"
+            one = ListedLink(link_id, name, device, (model.address or "") if model is not None else "", proven.get(link_id))
+            if all(word in f"{one.name} {one.device} {one.address}".lower() for word in words.lower().split()):
+                found.append(one)
+        if by is Sorted.NAME:
+            return sorted(found, key=lambda one: one.name.lower())
+        if by is Sorted.PROVEN:
+            return sorted(found, key=lambda one: -(one.proven or 0.0))
+        return found
+
+    def rename(self, link_id: str, name: str) -> None:
+        """Another name. Raises BadInput for none."""
+        if not name.strip():
+            raise BadInput("a link needs a name, as in Weir, level logger")
+        self._store.rename(link_id, name.strip())
+
+    def duplicate(self, link_id: str) -> str:
+        """A link like this one, without its proofs; returns its id. Raises BadInput where there is none."""
+        kept = self._store.whole(link_id)
+        if kept is None:
+            raise BadInput("this link cannot be read, so it cannot be doubled")
+        return self._store.save_link(kept.document, f"{kept.name} (copy)")
+
+    def remove(self, link_id: str) -> str:
+        """Take a link out with its proofs; returns its name. It can be put back as long as the program runs."""
+        kept = self._store.remove(link_id)
+        if kept is None:
+            raise BadInput("this link cannot be read; export the records, and look at what is left out")
+        self._removed.append(kept)
+        return kept.name
+
+    def put_back(self) -> str:
+        """The link that was taken out last; returns its id. Raises BadInput where there is none."""
+        if not self._removed:
+            raise BadInput("no link was taken out since the program was started")
+        kept = self._removed.pop()
+        self._store.put_back(kept)
+        return kept.id
+
+    @property
+    def taken_out(self) -> list[str]:
+        """Names of links that can be put back, the last one at the end."""
+        return [kept.name for kept in self._removed]
+
+    def proofs(self, link_id: str) -> list[Proof]:
+        """All proofs of a link, oldest first."""
+        return self._store.proofs(link_id)
+
+    def story(self, link_id: str) -> list[tuple[float, bool, str]]:
+        """What became of a link over time: when, whether it was proven, and what was said; oldest first."""
+        proofs = [(proof.at, True, proof_line(proof)) for proof in self._store.proofs(link_id)]
+        failed = [(f.at, False, f.text) for f in self._store.facts(link_id) if not f.holds and f.subject == "failure"]
+        return sorted([*proofs, *failed])
 
     def write(self, path: Path) -> Export:
         """All records as one file; returns what was written."""

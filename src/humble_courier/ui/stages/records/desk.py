@@ -6,6 +6,8 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.link.step import Action
+from humble_courier.app.records.records import Sorted
+from humble_courier.errors import BadInput
 from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.records.stage import RecordsStage
 from humble_courier.ui.workplace import Workplace
@@ -20,7 +22,15 @@ class RecordsDesk(StageDesk):
         self.stage = RecordsStage()
         super().__init__(self.stage, work)
         stage = self.stage
+        self._words, self._by = "", Sorted.WORKED_ON
         stage.open_link.connect(work.open)
+        stage.wanted.connect(self._want)
+        stage.looked.connect(lambda _: self.show())
+        work.opened.connect(self._another)
+        stage.renamed.connect(lambda id_, name: work.do(lambda: self._rename(id_, name)))
+        stage.doubled.connect(lambda id_: work.do(lambda: work.opened_records().duplicate(id_)))
+        stage.removed.connect(lambda id_: work.do(lambda: self._remove(id_)))
+        stage.put_back.connect(lambda: work.do(work.opened_records().put_back))
         stage.keep.connect(lambda: work.do(self.link().keep_proof))
         for kind, signal in (("pdf", stage.pdf), ("svg", stage.svg), ("json", stage.json)):
             signal.connect(lambda kind=kind: self._save(kind))
@@ -30,9 +40,34 @@ class RecordsDesk(StageDesk):
         """Show the links and the newest proof of the one on the line."""
         link = self.work.link
         can_keep = link is not None and link.evidence.proven and link.live.session is not None
-        proofs = link.proofs() if link is not None else []
         records = self.work.opened_records()
-        self.stage.show_records(records.links(), link.id if link else "", proofs, can_keep, records.left_out)
+        current, theme = link.id if link else "", self.work.theme
+        self.stage.show_links(records.listed(self._words, self._by), current, records.taken_out, theme)
+        chosen = self.stage.chosen_id
+        proofs, mine = records.proofs(chosen), chosen == current
+        self.stage.show_story(proofs, records.story(chosen), can_keep and mine, records.left_out, theme)
+
+    def _another(self) -> None:
+        """Another link is on the line: it is the chosen one."""
+        self.stage.chosen_id = self.link().id
+
+    def _want(self, words: str, by: str) -> None:
+        self._words, self._by = words, Sorted(by)
+        self.show()
+
+    def _rename(self, link_id: str, name: str) -> None:
+        self.work.opened_records().rename(link_id, name)
+        link = self.work.link
+        if link is not None and link.id == link_id:
+            link.document.name = name.strip()
+
+    def _remove(self, link_id: str) -> None:
+        """Take a link out; the one on the line cannot go while it is there."""
+        link = self.work.link
+        if link is not None and link.id == link_id:
+            raise BadInput("this link is on the line: open another one first, then take it out")
+        name = self.work.opened_records().remove(link_id)
+        self.stage.problem(f"“{name}” is taken out with its proofs; Put back brings it again as long as the program runs")
 
     def _save(self, kind: str) -> None:
         """Ask for a file and write the sheet, the drawing or the records."""

@@ -1,20 +1,34 @@
-"""Records: what worked?"""
+"""Records: what worked, and what became of it over time?"""
 
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from html import escape
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListWidget, QListWidgetItem, QTextBrowser
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QLineEdit, QTextBrowser, QVBoxLayout
 
+from humble_courier.app.records.records import ListedLink, Sorted
 from humble_courier.documents.records import Proof
+from humble_courier.domain.facts import State
 from humble_courier.ui.stage_widget import StageWidget
+from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
+from humble_courier.ui.widgets.flow import FlowRow
+from humble_courier.ui.widgets.state_list import ListEntry, StateList
+
+Story = Sequence[tuple[float, bool, str]]  # when, whether it was proven, what was said
 
 
 class RecordsStage(StageWidget):
-    """Links that were kept, the proofs of the open one, and paper."""
+    """Links that were kept, what became of the open one, and paper."""
 
     open_link = pyqtSignal(str)
+    looked = pyqtSignal(str)  # at what became of a link
+    wanted = pyqtSignal(str, str)  # words that are searched, and by what the links are sorted
+    renamed = pyqtSignal(str, str)
+    doubled = pyqtSignal(str)
+    removed = pyqtSignal(str)
+    put_back = pyqtSignal()
     keep = pyqtSignal()
     pdf = pyqtSignal()
     svg = pyqtSignal()
@@ -22,55 +36,110 @@ class RecordsStage(StageWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self._links: list[ListedLink] = []
+        self.chosen_id = ""
         body = QHBoxLayout()
         body.setSpacing(16)
-        self.links = QListWidget()
-        self.links.setAccessibleName("Links")
-        self.links.setMaximumWidth(300)
-        self.links.itemActivated.connect(lambda item: self.open_link.emit(item.data(Qt.ItemDataRole.UserRole)))
-        self.proof = QTextBrowser()
-        self.proof.setAccessibleName("Newest proof")
-        body.addWidget(self.links, 1)
-        body.addWidget(self.proof, 2)
-        self.column.addWidget(label("Links (Enter opens one) and the newest proof", "title"))
-        self.column.addLayout(body, 1)
-        row = QGridLayout()
-        self.keep_button = button("Keep the proof", "main", self.keep.emit, "Ctrl+K")
+        left = QVBoxLayout()
+        self.search, self.sort = QLineEdit(), QComboBox()
+        self.search.setPlaceholderText("a word of place, device or port")
+        self.search.setAccessibleName("Search the links")
+        self.search.setClearButtonEnabled(True)
+        self.sort.setAccessibleName("Sorted")
+        self.sort.addItems([one.value for one in Sorted])
+        self.search.textChanged.connect(lambda _: self._wanted())
+        self.sort.activated.connect(lambda _: self._wanted())
+        row = QHBoxLayout()
+        row.addWidget(self.search, 1)
+        row.addWidget(self.sort)
+        left.addLayout(row)
+        self.links = StateList("Links")
+        self.links.itemActivated.connect(lambda _: self._each(self.open_link.emit))
+        self.links.taken.connect(lambda _: self._each(self.looked.emit))
+        left.addWidget(self.links, 1)
+        self.back = button("Put back", "", self.put_back.emit, "Ctrl+Shift+Backspace")
         acts = [
+            button("Open", "main", lambda: self._each(self.open_link.emit), "Ctrl+O"),
+            button("Rename", "", self._rename, "Ctrl+R"),
+            button("Double", "", lambda: self._each(self.doubled.emit), "Ctrl+D"),
+            button("Take out", "", lambda: self._each(self.removed.emit), "Ctrl+Backspace"),
+            self.back,
+        ]
+        left.addWidget(FlowRow(list(acts)))
+        self.proof = QTextBrowser()
+        self.proof.setAccessibleName("What became of this link")
+        body.addLayout(left, 1)
+        body.addWidget(self.proof, 1)
+        self.column.addWidget(label("Links (Enter opens one), and what became of the chosen one", "title"))
+        self.column.addLayout(body, 1)
+        self.keep_button = button("Keep the proof", "main", self.keep.emit, "Ctrl+K")
+        paper = [
             self.keep_button,
             button("Link sheet as PDF", "", self.pdf.emit, "Ctrl+S"),
             button("Wiring as SVG", "", self.svg.emit, "Ctrl+G"),
             button("All records as JSON", "", self.json.emit, "Ctrl+E"),
         ]
-        for i, act in enumerate(acts):
-            row.addWidget(act, i // 2, i % 2)
-        row.setColumnStretch(2, 1)
-        self.column.addLayout(row)
+        self.column.addWidget(FlowRow(list(paper)))
 
-    def show_records(
-        self, links: list[tuple[str, str]], current: str, proofs: list[Proof], can_keep: bool, left_out: Mapping[str, str]
+    def _wanted(self) -> None:
+        self.wanted.emit(self.search.text(), self.sort.currentText())
+
+    @property
+    def chosen(self) -> ListedLink | None:
+        """The link that is chosen in the list."""
+        at = self.links.currentRow()
+        return self._links[at] if 0 <= at < len(self._links) else None
+
+    def _each(self, tell: object) -> None:
+        one = self.chosen
+        if one is not None and callable(tell):
+            self.chosen_id = one.id
+            tell(one.id)
+
+    def _rename(self) -> None:
+        one = self.chosen
+        if one is None:
+            return
+        name, given = QInputDialog.getText(self, "Rename", "What is this link called?", text=one.name)
+        if given:
+            self.renamed.emit(one.id, name)
+
+    def show_links(self, links: Sequence[ListedLink], current: str, taken_out: Sequence[str], theme: Theme) -> None:
+        """The links that were asked for; `current` is on the line."""
+        self._links = list(links)
+        lines = [ListEntry(*_told(one), "on the line" if one.id == current else "") for one in links]
+        before = self.chosen_id if self.chosen_id in {one.id for one in links} else current
+        chosen = next((i for i, one in enumerate(links) if one.id == before), 0 if links else -1)
+        self.chosen_id = links[chosen].id if links else ""
+        self.links.show_lines(lines, chosen, theme)
+        self.back.setVisible(bool(taken_out))
+        self.back.setToolTip(f"Puts back: {taken_out[-1]}" if taken_out else "")
+
+    def show_story(
+        self, proofs: list[Proof], story: Story, can_keep: bool, left_out: Mapping[str, str], theme: Theme
     ) -> None:
-        """Show links and the newest proof of the current one; `left_out`: rows that cannot be read, with the reason."""
+        """What became of the current link; `left_out`: rows that cannot be read, with the reason."""
         if proofs:
-            when = time.strftime("%Y-%m-%d %H:%M", time.localtime(proofs[-1].at))
-            self.say(
-                f"Proven {when}",
-                f"{grade_of(proofs[-1])} Proofs of this link in the record: {len(proofs)}.",
-            )
+            told = f"{grade_of(proofs[-1])} Proofs of this link in the record: {len(proofs)}."
+            self.say(f"Proven {_when(proofs[-1].at)}", told)
         else:
             self.say("Nothing is proven yet", "A proof is kept once it answers, is read, or is heard for long enough.")
         if left_out:
             row, why = next(iter(left_out.items()))
             self.problem(f"{len(left_out)} rows of the records cannot be read and are left out, as {row}: {why}")
         self.keep_button.setEnabled(can_keep)
-        self.links.clear()
-        for id_, name in links:
-            item = QListWidgetItem(name)
-            item.setData(Qt.ItemDataRole.UserRole, id_)
-            self.links.addItem(item)
-            if id_ == current:
-                self.links.setCurrentItem(item)
-        self.proof.setHtml(proof_html(proofs[-1]) if proofs else "")
+        newest = proof_html(proofs[-1]) if proofs else ""
+        self.proof.setHtml(newest + story_html(story, theme))
+
+
+def _when(at: float) -> str:
+    return time.strftime("%Y-%m-%d %H:%M", time.localtime(at))
+
+
+def _told(one: ListedLink) -> tuple[State, str, str]:
+    if one.proven is None:
+        return State.UNKNOWN, one.name, f"{one.device} · not proven yet"
+    return State.PROVEN, one.name, f"{one.device} · proven {_when(one.proven)}"
 
 
 def grade_of(proof: Proof) -> str:
@@ -78,10 +147,21 @@ def grade_of(proof: Proof) -> str:
     return f"A {proof.grade} proof, {proof.kind}" + (f": {proof.reason}." if proof.reason else ".")
 
 
+def story_html(story: Story, theme: Theme) -> str:
+    """A line of time, the newest first: a tick for a proof, a triangle for a failure, each with its words."""
+    if not story:
+        return "<p>Proofs and failures of this link will stand here, one below the other, with their times.</p>"
+    rows = []
+    for at, proven, text in sorted(story, reverse=True):
+        sign, word = ("✔", "proven") if proven else ("▲", "failed")
+        colour = theme.palette.state(State.PROVEN if proven else State.CONTRADICTED).name()
+        rows.append(f"<tr><td style='padding:2px 10px 6px 0'>{_when(at)}</td><td style='color:{colour};padding-right:10px'>"
+                    f"<b>{sign}&nbsp;{word}</b></td><td>{escape(text)}</td></tr>")  # fmt: skip
+    return f"<p><b>Over time</b></p><table>{''.join(rows)}</table>"
+
+
 def proof_html(proof: Proof) -> str:
     """A proof as a short text."""
-    from html import escape
-
     rows = [
         ("Proof", grade_of(proof)), ("Port", proof.port), ("Adapter", proof.adapter), ("Chain", " – ".join(proof.chain)),
         ("Computer", proof.computer_settings), ("Device", proof.device_settings), *proof.identity.items(),
