@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, TextIO
 
 import click
 
-from humble_courier.cli.app import build, data_first
+from humble_courier.cli.app import build, data_first, file_last
 from humble_courier.cli.output import write
 from humble_courier.domain.text import signs
 from humble_courier.errors import CourierError, MachineRefused, Refusal
@@ -29,10 +29,10 @@ LONGEST_LINE = 1000  # characters of the one line for a person
 class _Rooms:
     """The window's room, imported only when it is asked for."""
 
-    def window(self, data: Path | None, demo: bool, fresh: bool) -> int:
+    def window(self, data: Path | None, demo: bool, fresh: bool, file: Path | None = None) -> int:
         from humble_courier.ui.start import run
 
-        return run(data, demo, fresh)
+        return run(data, demo, fresh, file)
 
     def sheet(self, link: Path, catalog: "Catalog", pdf: Path | None, svg: Path | None) -> None:
         from humble_courier.ui.paper.link_sheet import print_link
@@ -59,7 +59,7 @@ def main() -> None:
     """Run the program; exits with the published codes, never with a traceback."""
     sys.excepthook = _defect
     try:
-        code = build(_Rooms()).main(data_first(sys.argv[1:]), standalone_mode=False)
+        code = build(_Rooms()).main(file_last(data_first(sys.argv[1:])), standalone_mode=False)
         write("", now=True)
     except click.ClickException as error:
         _end(error.format_message(), 2, {"code": "usage"})

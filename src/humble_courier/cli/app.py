@@ -95,7 +95,7 @@ def _window() -> ModuleType:
 
 # Commands in the order in which `--help` lists them; each module has the same in its COMMANDS.
 MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
-    (_window, ("demo", "shots")),
+    (_window, ("demo", "open", "shots")),
     (_wiring, ("trace",)),
     (_planning, ("plan", "build")),
     (_naming, ("identify", "levels")),
@@ -155,6 +155,15 @@ def data_first(words: Sequence[str]) -> list[str]:
         else:
             (moved if word.startswith("--data=") else kept).append(word)
     return moved + kept
+
+
+def file_last(words: Sequence[str]) -> list[str]:
+    """A file in place of a command is opened in the window: `humble-courier weir.link.yaml`."""
+    last = words[-1] if words else ""
+    options = len(words) == 1 or (len(words) == 3 and words[0] == "--data") or (len(words) == 2 and "=" in words[0])
+    if options and last not in LOADERS and not last.startswith("-") and ("." in last or "/" in last):
+        return [*words[:-1], "open", last]
+    return list(words)
 
 
 def _typer() -> typer.Typer:

@@ -15,8 +15,8 @@ if TYPE_CHECKING:
 class Rooms(Protocol):
     """What the entry point lends the command line, so that it need not know the window toolkit."""
 
-    def window(self, data: Path | None, demo: bool, fresh: bool) -> int:
-        """Open the window; returns its exit code."""
+    def window(self, data: Path | None, demo: bool, fresh: bool, file: Path | None = None) -> int:
+        """Open the window, with a file that is taken in; returns its exit code."""
 
     def sheet(self, link: Path, catalog: "Catalog", pdf: Path | None, svg: Path | None) -> None:
         """Put the link sheet on paper, and the wiring into a drawing."""

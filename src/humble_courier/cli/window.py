@@ -7,11 +7,22 @@ import typer
 
 from humble_courier.cli.context import of
 from humble_courier.cli.output import line
+from humble_courier.errors import BadInput
 
 
 def demo(ctx: typer.Context, fresh: Annotated[bool, typer.Option("--fresh", help="Begin anew.")] = False) -> None:
     """Open the window with the demo data (an invented place; its records are kept apart)."""
     raise typer.Exit(of(ctx).rooms.window(of(ctx).data, demo=True, fresh=fresh))
+
+
+def open_(
+    ctx: typer.Context,
+    file: Annotated[Path, typer.Argument(help="A link, a kit or a device sheet, taken into your records.")],
+) -> None:
+    """Open the window with a file; the word may be left out: humble-courier FILE."""
+    if not file.is_file():
+        raise BadInput("no such command, and no such file", file=file)
+    raise typer.Exit(of(ctx).rooms.window(of(ctx).data, demo=False, fresh=False, file=file))
 
 
 def shots(ctx: typer.Context, folder: Annotated[Path, typer.Argument(help="Where the pictures go.")]) -> None:
@@ -20,4 +31,4 @@ def shots(ctx: typer.Context, folder: Annotated[Path, typer.Argument(help="Where
         line(str(path))
 
 
-COMMANDS = {"demo": demo, "shots": shots}
+COMMANDS = {"demo": demo, "open": open_, "shots": shots}

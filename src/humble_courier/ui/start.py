@@ -58,7 +58,7 @@ def refuse_without_display() -> None:
         )
 
 
-def run(data: Path | None, demo: bool, fresh: bool) -> int:
+def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) -> int:
     """Open the window and stay until it is closed; returns the exit code. Raises MachineRefused without a display."""
     refuse_without_display()
     app = application()
@@ -67,7 +67,7 @@ def run(data: Path | None, demo: bool, fresh: bool) -> int:
     window = Window(open_catalog(), Theme())
     Defects(window).watch()
     window.show()
-    QTimer.singleShot(0, lambda: show_records(window, data_folder(data, demo), demo, fresh))
+    QTimer.singleShot(0, lambda: show_records(window, data_folder(data, demo), demo, fresh, file))
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()
     wake.timeout.connect(lambda: None)  # lets Python see Ctrl+C between two events of the window
@@ -75,8 +75,8 @@ def run(data: Path | None, demo: bool, fresh: bool) -> int:
     return app.exec()
 
 
-def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False) -> None:
-    """Open the records and show what was left open; what cannot be opened is told in the window."""
+def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False, file: Path | None = None) -> None:
+    """Open the records and show what was left open, or a file; what cannot be opened is told in the window."""
     from humble_courier.app.records.opening import open_records
 
     try:
@@ -86,3 +86,5 @@ def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False) 
     else:
         window.work.records, window.work.machine = opened.records, opened.machine
         window.attach()
+        if file is not None:
+            window.take_file(file)

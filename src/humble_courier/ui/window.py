@@ -5,10 +5,11 @@ by signal and are taken in at most twenty times a second; between them the link 
 """
 
 from enum import StrEnum
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage, place_of
@@ -42,6 +43,7 @@ class Window(QMainWindow):
         self.place = FIRST_PLACE  # on the line
         self.rail_stage: Stage | None = None  # None while the link is shown
         self.setWindowTitle("Humble Courier")
+        self.setAcceptDrops(True)
         self.header, self.line = Header(), LineView(theme)
         self.rail = Rail([(entry.stage, entry.rail, entry.key) for entry in STAGES if entry.rail])
         self.facts, self.foot = FactsPanel(), Foot()
@@ -307,6 +309,31 @@ class Window(QMainWindow):
             self._go(step.stage, step.page)
         if done == [False]:
             self.work.wanted.emit(step.action)
+
+    def take_file(self, path: Path) -> None:
+        """Take in a file of ours: a link comes on the line, a kit and a sheet are kept."""
+        from humble_courier.app.records.taking_in import take_in
+
+        def take() -> None:
+            taken = take_in(path, self.work.opened_records(), self.work.catalog)
+            if taken.link_id is not None:
+                self.work.open(taken.link_id)
+            self.complain(taken.told)
+
+        self.work.do(take)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Files are welcome."""
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and any(url.isLocalFile() for url in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Each file that was dropped is taken in."""
+        data = event.mimeData() if event is not None else None
+        for url in data.urls() if data is not None and self.work.records is not None else ():
+            if url.isLocalFile():
+                self.take_file(Path(url.toLocalFile()))
 
     def fail(self, error: CourierError) -> None:
         """The records cannot be opened: say so; there is nothing to show."""

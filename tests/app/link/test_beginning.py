@@ -2,7 +2,7 @@
 
 import pytest
 
-from humble_courier.app.link.beginning import candidates, faces, finished, ways
+from humble_courier.app.link.beginning import bare_link, candidates, faces, finished, simulated_port, ways
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.domain.facts import State
@@ -22,6 +22,17 @@ def test_each_device_is_found_by_its_connector_and_half() -> None:
     order = [one.state for one in candidates(CATALOG, known["D-9"], "socket", "")]
     assert order == sorted(order, key=[State.PROVEN, State.ASSUMED, State.UNKNOWN].index)
     assert [one.id for one in candidates(CATALOG, None, None, "tracked snow")] == ["snow-carrier"]
+
+
+def test_each_port_of_a_device_can_be_begun_with() -> None:
+    """The bus plug of the bridge controller is another link than its service port, with settings of its own."""
+    face = next(face for face in faces(CATALOG) if face.group == "terminal")
+    (bus,) = candidates(CATALOG, face, None, "bus plug")
+    assert bus.name == "Footbridge load controller: Bus plug"
+    model = bare_link(CATALOG, bus.id)
+    assert (model.device.device, model.device.socket) == ("bridge-controller", "bus")
+    assert model.settings.computer == "38400,8E1" and simulated_port(bus.id).endswith("?socket=bus")
+    assert ways(CATALOG, EMPTY, bus.id)[0].verdict.usable
 
 
 @pytest.mark.parametrize("device", [*CATALOG.device_ids(), "dce-de9", "rs485-2w", "j1708-6"])

@@ -10,6 +10,7 @@ from humble_courier.app.wire.proposals import Proposal, proposals
 from humble_courier.catalog.entries import ShapeEntry
 from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
+from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.base import ConnectorModel
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.kit import KitModel
@@ -23,6 +24,7 @@ GROUPS = {"D-9": "9 contacts", "D-25": "25 contacts", "8P8C": "modular, 8", "ter
           "USB": "USB", "round-9": "round, 9", "round-6": "round, 6", "J1962": "vehicle, 16", "mini-DIN": "small, round",
           "GPIB": "wide ribbon"}  # fmt: skip
 UNKNOWN = "I do not know"
+OTHER = "/"  # between a device and one of its other ports
 
 
 @dataclass(frozen=True)
@@ -76,6 +78,8 @@ def _ports(catalog: Catalog) -> Iterator[tuple[ConnectorModel, str, DeviceEntry 
         except BadInput:
             continue  # spoiled by hand: the Devices page shows it with its reason
         yield sheet.port.connector, id_, sheet
+        for other in sheet.other_ports:
+            yield other.connector, f"{id_}{OTHER}{other.id}", as_it_is(sheet, socket=other.id)
     for id_, entry in catalog.port_entries.items():
         if id_ != USB_A and not id_.startswith("loopback"):
             yield entry.connector, id_, None
@@ -92,11 +96,13 @@ def candidates(catalog: Catalog, face: SeenFace | None, gender: str | None, word
         if sheet is None:
             name = f"{UNKNOWN}: {catalog.port_entries[id_].name}"
             found.append(OfferedDevice(id_, name, "a guess by its shape; read it by meter, then listen", State.UNKNOWN))
-        elif catalog.is_kind(id_):
+        elif catalog.is_kind(sheet.id):
             told = f"kind · usually {sheet.port.settings} · {sheet.port.meant}"
-            found.append(OfferedDevice(id_, sheet.name, told, State.ASSUMED))
+            found.append(OfferedDevice(id_, _name(id_, sheet), told, State.ASSUMED))
         else:
-            found.append(OfferedDevice(id_, sheet.name, f"sheet · {sheet.port.settings} · {sheet.port.meant}", State.PROVEN))
+            found.append(
+                OfferedDevice(id_, _name(id_, sheet), f"sheet · {sheet.port.settings} · {sheet.port.meant}", State.PROVEN)
+            )
     wanted = words.lower().split()
     kept = [one for one in found if all(word in f"{one.name} {one.told} {one.id}".lower() for word in wanted)]
     order = (State.PROVEN, State.ASSUMED, State.UNKNOWN)
@@ -111,8 +117,24 @@ def ways(catalog: Catalog, kit: KitModel, device: str, own_port: bool = False) -
 
 def bare_link(catalog: Catalog, device: str, own_port: bool = False) -> LinkModel:
     """A link with nothing between."""
-    model = new_link(device, [], None, catalog)
+    id_, _, socket = device.partition(OTHER)
+    model = new_link(id_, [], None, catalog)
+    if socket:
+        sheet = as_it_is(catalog.device(id_), socket=socket)
+        there, settings = LinkPort(device=id_, socket=socket), LinkSettings(computer=sheet.port.settings)
+        model = msgspec.structs.replace(model, device=there, settings=settings)
     return msgspec.structs.replace(model, computer=LinkPort(port="dte-de9" if own_port else USB_A))
+
+
+def simulated_port(device: str) -> str:
+    """The address of a simulated device, by one of its ports."""
+    id_, _, socket = device.partition(OTHER)
+    return f"sim://bench/{id_}" + (f"?socket={socket}" if socket else "")
+
+
+def _name(id_: str, sheet: DeviceEntry) -> str:
+    """A device with several ports is named with the one that is meant."""
+    return f"{sheet.name}: {sheet.port.name}" if OTHER in id_ else sheet.name
 
 
 def finished(way: LinkModel, address: str | None, settings: str | None) -> LinkModel:

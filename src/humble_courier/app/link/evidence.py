@@ -36,7 +36,8 @@ class Silence:
 class Evidence:
     """Facts of this session; begun anew when the wiring, the settings or the port change."""
 
-    opened: bool = False
+    opened: bool = False  # at least once
+    port_open: bool = False  # at this moment
     refusal: str = ""  # why the port could not be opened, or is gone
     remedy: str = ""
     lost: bool = False  # it was open and vanished

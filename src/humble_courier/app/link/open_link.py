@@ -189,7 +189,7 @@ class OpenLink(Speaking):
         except CourierError as error:
             self._refused(error, lost=False)
             return
-        self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True, refusals=0)
+        self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True, port_open=True, refusals=0)
         self._lost, self._alarms = False, 0
         at = link.computer_settings
         self.ledger.observed("port", f"Port is open, ours, at {at.spoken if at else ''}", "opened by this program")
@@ -201,6 +201,9 @@ class OpenLink(Speaking):
     def stop(self) -> None:
         """Close the port and disarm."""
         self._lost = False
+        if self.live.listening:
+            self.evidence.port_open = False
+            self.ledger.observed("port", "Port is closed; it opened as ours before", "closed by this program")
         self.live.close()
 
     def poll(self) -> bool:
@@ -269,7 +272,9 @@ class OpenLink(Speaking):
         text = getattr(error, "text", str(error))
         remedy = RESUMES if isinstance(error, PortGone) else getattr(error, "remedy", "")
         again = self.evidence.refusals + 1
-        self.evidence = replace(self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False, refusals=again)
+        self.evidence = replace(
+            self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False, port_open=False, refusals=again
+        )
         self.ledger.observed("port", text[0].upper() + text[1:], "the operating system", holds=False)
 
     # What follows

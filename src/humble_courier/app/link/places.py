@@ -50,8 +50,10 @@ def _port(link: Link, evidence: Evidence, simulated: bool) -> Place:
         state, word = State.UNKNOWN, "choose one"
     elif evidence.refusal:
         state, word = State.CONTRADICTED, "gone" if evidence.lost else "refused"
-    elif evidence.opened:
+    elif evidence.port_open:
         state, word = State.PROVEN, "open, ours"
+    elif evidence.opened:
+        state, word = State.PROVEN, "closed; opens"
     else:
         state, word = State.ASSUMED, "not opened yet"
     return Place("port", Drawn.BOX, "sim port" if simulated else title, subtitle, state, word, Stage.PORT)

@@ -6,6 +6,8 @@ from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import msgspec
+
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import is_simulated
@@ -111,6 +113,13 @@ class Records:
         if by is Sorted.PROVEN:
             return sorted(found, key=lambda one: -(one.proven or 0.0))
         return found
+
+    def document(self, link_id: str) -> LinkModel:
+        """A link as a document, with its name. Raises BadInput where it cannot be read."""
+        kept = self._store.whole(link_id)
+        if kept is None:
+            raise BadInput("this link cannot be read; export the records, and look at what is left out")
+        return msgspec.structs.replace(kept.document, name=kept.name)
 
     def rename(self, link_id: str, name: str) -> None:
         """Another name. Raises BadInput for none."""

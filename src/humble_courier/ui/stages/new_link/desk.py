@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QTimer
 
-from humble_courier.app.link.beginning import OfferedDevice, SeenFace, candidates, faces, finished, ways
+from humble_courier.app.link.beginning import OfferedDevice, SeenFace, candidates, faces, finished, simulated_port, ways
 from humble_courier.app.link.stages import Stage
 from humble_courier.app.port import listing
 from humble_courier.app.wire.proposals import Proposal
@@ -83,7 +83,7 @@ class NewLinkDesk(StageDesk):
         """Take a device, a kind or a bare port; ways to it are proposed at once."""
         self._device, self._way = device, 0
         if self.work.machine is not None:  # in the demo each device has its own simulated port
-            self._address = self._simulated(device)
+            self._address = simulated_port(device)
         self._show_devices()
         self._show_ports()
 
@@ -154,13 +154,10 @@ class NewLinkDesk(StageDesk):
     def _ports(self) -> list[tuple[str, str]]:
         if self.work.machine is not None:
             catalog = self.work.catalog
-            return [(self._simulated(id_), f"{catalog.device(id_).name} (simulated)") for id_ in catalog.device_ids()
-                    if not catalog.is_kind(id_) or id_ == self._device]  # fmt: skip
+            ids = [id_ for id_ in catalog.device_ids() if not catalog.is_kind(id_)]
+            ids += [self._device] if self._device and self._device not in ids else []
+            return [(simulated_port(id_), f"{simulated_port(id_)} (simulated)") for id_ in ids]
         return listing.choices()
-
-    @staticmethod
-    def _simulated(device: str) -> str:
-        return f"sim://bench/{device}"
 
     def _look(self) -> None:
         """What appears while this page is open is the adapter that was put in."""

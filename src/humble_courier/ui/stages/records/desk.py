@@ -12,7 +12,7 @@ from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.records.stage import RecordsStage
 from humble_courier.ui.workplace import Workplace
 
-FILTERS = {"pdf": "PDF (*.pdf)", "svg": "SVG (*.svg)", "json": "JSON (*.json)"}
+FILTERS = {"yaml": "Link file (*.yaml)", "pdf": "PDF (*.pdf)", "svg": "SVG (*.svg)", "json": "JSON (*.json)"}
 
 
 class RecordsDesk(StageDesk):
@@ -32,7 +32,7 @@ class RecordsDesk(StageDesk):
         stage.removed.connect(lambda id_: work.do(lambda: self._remove(id_)))
         stage.put_back.connect(lambda: work.do(work.opened_records().put_back))
         stage.keep.connect(lambda: work.do(self.link().keep_proof))
-        for kind, signal in (("pdf", stage.pdf), ("svg", stage.svg), ("json", stage.json)):
+        for kind, signal in (("yaml", stage.yaml), ("pdf", stage.pdf), ("svg", stage.svg), ("json", stage.json)):
             signal.connect(lambda kind=kind: self._save(kind))
         work.wanted.connect(lambda action: self._save("pdf") if action is Action.PAPER else None)
 
@@ -76,11 +76,12 @@ class RecordsDesk(StageDesk):
             self.save_to(kind, Path(chosen))
 
     def save_to(self, kind: str, path: Path) -> None:
-        """Write the sheet (`pdf`), the drawing (`svg`) or the records (`json`)."""
+        """Write the sheet (`pdf`), the drawing (`svg`), the records (`json`) or the chosen link (`yaml`)."""
         ways: dict[str, Callable[[Path], object]] = {
             "pdf": self._write_sheet,
             "svg": self._write_drawing,
             "json": self.work.opened_records().write,
+            "yaml": self._write_link,
         }
         self.work.do(lambda: ways[kind](path))
 
@@ -91,6 +92,12 @@ class RecordsDesk(StageDesk):
         link = self.link()
         document, proofs = link.document, link.proofs()
         write_pdf(sheet(document.link, self.work.catalog, proofs[-1] if proofs else None, document.name), path)
+
+    def _write_link(self, path: Path) -> None:
+        from humble_courier.app.files import write_whole
+        from humble_courier.app.records.taking_in import link_text
+
+        write_whole(path, link_text(self.work.opened_records(), self.stage.chosen_id).encode())
 
     def _write_drawing(self, path: Path) -> None:
         from humble_courier.ui.paper.link_sheet import write_svg

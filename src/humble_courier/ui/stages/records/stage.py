@@ -30,6 +30,7 @@ class RecordsStage(StageWidget):
     removed = pyqtSignal(str)
     put_back = pyqtSignal()
     keep = pyqtSignal()
+    yaml = pyqtSignal()
     pdf = pyqtSignal()
     svg = pyqtSignal()
     json = pyqtSignal()
@@ -75,6 +76,7 @@ class RecordsStage(StageWidget):
         self.keep_button = button("Keep the proof", "main", self.keep.emit, "Ctrl+K")
         paper = [
             self.keep_button,
+            button("Link as a file", "", self.yaml.emit, "Ctrl+Shift+S"),
             button("Link sheet as PDF", "", self.pdf.emit, "Ctrl+S"),
             button("Wiring as SVG", "", self.svg.emit, "Ctrl+G"),
             button("All records as JSON", "", self.json.emit, "Ctrl+E"),
@@ -121,7 +123,7 @@ class RecordsStage(StageWidget):
         """What became of the current link; `left_out`: rows that cannot be read, with the reason."""
         if proofs:
             told = f"{grade_of(proofs[-1])} Proofs of this link in the record: {len(proofs)}."
-            self.say(f"Proven {_when(proofs[-1].at)}", told)
+            self.say(f"Proven {_when(proofs[-1].at)}: {self.chosen.name if self.chosen else 'this link'}", told)
         else:
             self.say("Nothing is proven yet", "A proof is kept once it answers, is read, or is heard for long enough.")
         if left_out:
