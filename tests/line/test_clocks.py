@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.errors import BadInput
-from humble_courier.line.bridges import BRIDGES, board, cp210x, ftdi_full_speed, ftdi_high_speed, pl2303
+from humble_courier.line.bridges import BRIDGES, How, kinds_of
 from humble_courier.line.clocks import divide, tolerance, too_fast, too_slow
 from humble_courier.line.uart import receive
 from humble_courier.line.wave import encode
@@ -96,19 +96,42 @@ def test_values_without_sense(bad: tuple[float, float, int]) -> None:
 
 def test_bridges_meet_the_usual_rates() -> None:
     for bridge in BRIDGES:
-        for rate in (300, 1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200):
+        for rate in (2400, 4800, 9600, 19200, 38400, 57600, 115200):
             made = bridge.make(rate)
-            assert made is not None and abs(made / rate - 1) < 0.01, (bridge, rate)
+            assert made.actual is not None and abs(made.actual / rate - 1) < 0.01, (bridge, rate)
+            assert made.how in (How.EXACT, How.NEAREST)
 
 
+# Read out of Linux 6.1 by `tools/kernel_rates.py`, which compares some 20 000 rates for each kind; these are the odd ones.
 @pytest.mark.parametrize(
-    ("made", "expected"),
+    ("named", "rate", "actual", "how"),
     [
-        (ftdi_full_speed(3_000_000), 3_000_000), (ftdi_full_speed(2_000_000), 2_000_000), (ftdi_full_speed(4_000_000), None),
-        (ftdi_high_speed(12_000_000), 12_000_000), (ftdi_full_speed(31_250), 31_250), (ftdi_full_speed(250_000), 250_000),
-        (cp210x(250_000), 250_000), (cp210x(110), None), (board(10_400), 10_472.7), (board(31_250), 28_800),
-        (board(250_000), None), (pl2303(31_250), 31_250), (pl2303(250_000), 250_000),
+        ("cp210x/table", 10_400, 14_400, "snapped"), ("cp210x/table", 31_250, 38_400, "snapped"),
+        ("cp210x/table", 110, 300, "clamped"), ("cp210x/table", 250_000, 250_000, "exact"),
+        ("cp210x/divider", 10_400, 10_398.6, "exact"), ("cp210x/divider", 31_250, 31_250, "exact"),
+        ("cp210x/divider", 110, 300, "clamped"), ("cp210x/divider-fast", 2_800_000, 2_666_666.7, "nearest"),
+        ("cp210x/second-port", 1200, 2400, "clamped"),
+        ("ftdi_sio/full-speed", 4_000_000, 9600, "default"), ("ftdi_sio/high-speed", 4_000_000, 4_000_000, "exact"),
+        ("ftdi_sio/full-speed", 3_000_000, 3_000_000, "exact"), ("ftdi_sio/full-speed", 2_000_000, 2_000_000, "exact"),
+        ("ftdi_sio/full-speed", 2_500_000, None, None), ("ftdi_sio/full-speed", 31_250, 31_250, "exact"),
+        ("ftdi_sio/first", 115_200, 115_384.6, "nearest"), ("ftdi_sio/high-speed", 600, 600, "exact"),
+        ("ch341/usual", 73, 73.242, "nearest"), ("ch341/usual", 110, 110.035, "exact"),
+        ("pl2303/quarters", 31_250, 31_250, "exact"), ("pl2303/quarters", 10_400, 10_416.7, "nearest"),
+        ("pl2303/direct", 10_400, 10_400, "exact"), ("8250/board", 31_250, 28_800, "nearest"),
     ],
 )  # fmt: skip
-def test_bridges_at_odd_rates(made: float | None, expected: float | None) -> None:
-    assert made == (expected if expected is None else pytest.approx(expected, rel=1e-4))
+def test_bridges_at_odd_rates(named: str, rate: int, actual: float | None, how: str | None) -> None:
+    driver, _, kind = named.partition("/")
+    (bridge,) = [one for one in kinds_of(driver) if one.kind == kind]
+    made = bridge.make(rate)
+    assert made.actual == (actual if actual is None else pytest.approx(actual, rel=1e-4)) and made.how == how
+
+
+@given(st.integers(1, 12_000_000))
+def test_what_is_made_lies_within_the_limits_and_says_how(rate: int) -> None:
+    for bridge in BRIDGES:
+        made = bridge.make(rate)
+        if made.how in (How.EXACT, How.NEAREST, How.SNAPPED):
+            assert bridge.lowest <= rate <= bridge.highest
+        if made.how is How.EXACT:
+            assert made.actual == pytest.approx(rate, rel=1e-3)

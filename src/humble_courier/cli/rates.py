@@ -19,33 +19,60 @@ FULL = 100.0  # percent of the line
 
 
 def rate(
-    clock: Annotated[float, typer.Option(min=1, max=1e10, help="The UART's clock in Hz.")],
     rate: Annotated[float, typer.Option(min=0.01, max=1e10, help="The wanted rate in bit/s.")],
+    clock: Annotated[float | None, typer.Option(min=1, max=1e10, help="The UART's clock in Hz.")] = None,
+    bridge: Annotated[str, typer.Option(help="A bridge in its place, DRIVER or DRIVER/KIND, as in cp210x/table.")] = "",
     oversample: Annotated[int, typer.Option(min=1, max=64, help="Samples a bit.")] = 16,
     step: Annotated[str, typer.Option(help="Smallest step of the divisor, as 1, 0.125 or 1/8.")] = "1",
     frame: Annotated[str, typer.Option(help="The frame, as in 8N1.")] = "8N1",
     other: Annotated[float, typer.Option(min=0, max=50, help="Percent that the far end may be off.")] = 1.5,
     json: Json = False,
 ) -> None:
-    """The rate that a clock really makes, its error, and what the frame leaves for it."""
+    """The rate that a clock or a bridge really makes, its error, and what the frame leaves for it."""
     from humble_courier.app.settings.rates import by_bridges, divided
 
-    found, made = divided(clock, rate, oversample, step, frame, other), by_bridges(rate)
+    if bridge:
+        _of_bridge(bridge, rate, frame, json)
+        return
+    if clock is None:
+        raise BadInput("expected --clock HZ, or --bridge DRIVER in its place")
+    found, made = divided(clock, rate, oversample, step, frame, other), by_bridges(rate, frame)
     if json:
         print_json({
             "divisor": int(found.divisor) if found.divisor.is_integer() else found.divisor,
             "actual": found.actual, "error_percent": found.error_percent, "budget_percent": found.budget_percent,
             "other_percent": found.other_percent, "ok": found.ok,
-            "bridges": [{"driver": b.driver, "chip": b.chip, "actual": b.actual} for b in made],
+            "bridges": [
+                {"driver": b.driver, "kind": b.kind, "chip": b.chip, "actual": b.actual, "how": b.how} for b in made
+            ],
         })  # fmt: skip
     else:
         line(f"divisor {found.divisor:g}: {found.actual:.2f} bit/s, {found.error_percent:+.2f} %")
         told = "read right" if found.ok else "not safe"
         line(f"Both ends together may be off {found.budget_percent:.2f} %; with {other:g} % at the far end: {told}.")
         for b in made:
-            told = f"{b.actual:.0f} bit/s ({b.error_percent(rate):+.2f} %)" if b.actual else "refused"
-            line(f"{b.driver:12}{b.chip:30}{told}")
+            line(f"{b.driver:10}{b.chip:34}{b.told}")
     if not found.ok:
+        raise typer.Exit(1)
+
+
+def _of_bridge(bridge: str, rate: float, frame: str, json: bool) -> None:
+    """What one bridge makes of a rate; of several kinds the first one stands for the answer where they agree on it."""
+    from humble_courier.app.settings.rates import budget_percent, by_bridge
+
+    made = by_bridge(bridge, rate, frame)
+    ok = all(one.ok for one in made)
+    if json:
+        first = made[0] if len({(one.actual, one.how) for one in made}) == 1 else None
+        print_json({
+            "divisor": None, "actual": first.actual if first else None, "how": first.how if first else None,
+            "error_percent": first.error_percent if first else None, "budget_percent": budget_percent(frame), "ok": ok,
+            "kinds": [{"kind": one.kind, "actual": one.actual, "how": one.how, "ok": one.ok} for one in made],
+        })  # fmt: skip
+    else:
+        for one in made:
+            line(f"{one.driver}/{one.kind}: {one.told}: {'read right' if one.ok else 'not safe'}")
+    if not ok:
         raise typer.Exit(1)
 
 
