@@ -21,6 +21,15 @@ LINES = [
     ("usb 1-2: device descriptor read/8, error -71", "descriptor-read-failed", "1-2", None),
     ("usb 1-2: device not accepting address 9, error -71", "address-not-accepted", "1-2", None),
     ("usb 1-2: Device not responding to setup address.", "address-not-accepted", "1-2", None),
+    ("usb 1-2: Device not responding to setup context.", "address-not-accepted", "1-2", None),
+    ("usb usb1-port2: Cannot enable. Maybe the USB cable is bad?", "cannot-enable", "1-2", None),
+    ("usb 1-1-port3: attempt power cycle", "power-cycled", "1-1.3", None),
+    ("usb 1-4: can't set config #1, error -110", "configuration-refused", "1-4", None),
+    ("usb 1-4: string descriptor 0 read error: -71", "descriptor-read-failed", "1-4", None),
+    ("usb 1-4: unable to read config index 0 descriptor/start: -71", "descriptor-read-failed", "1-4", None),
+    ("usb 1-3: usbfs: interface 0 claimed by cp210x while 'qemu' resets device", "taken-by-program", "1-3", None),
+    ("ch341-uart ttyUSB0: usb_serial_generic_read_bulk_callback - urb stopped: -32", "transfer-stopped", None, "ttyUSB0"),
+    ("xhci_hcd 0000:00:14.0: HC died; cleaning up", "controller-died", "0000:00:14.0", None),
     ("usb usb1-port2: unable to enumerate USB device", "enumeration-gave-up", "1-2", None),
     ("usb 1-1-port3: unable to enumerate USB device", "enumeration-gave-up", "1-1.3", None),
     ("usb usb1-port2: over-current condition", "over-current", "1-2", None),
@@ -82,6 +91,15 @@ def test_came_and_went_and_came_back(machine: SimulatedMachine) -> None:
         machine.pull("1-2", time)
         machine.plug(FTDI, "1-2", time + 1)
     assert [c.code for c in conclude(read_log([machine.log_file.read_bytes()], PATTERNS))] == ["came-and-went"]
+
+
+def test_a_port_that_goes_while_its_plug_stays_in_was_taken() -> None:
+    """A virtual machine unbinds the driver: the port goes, and no line tells of a plug."""
+    begin = b"usb 1-3: new full-speed USB device number 5 using xhci_hcd\nusb 1-3: FTDI converter now attached to ttyUSB0\n"
+    taken = begin + b"ftdi_sio ttyUSB0: FTDI USB Serial Device converter now disconnected from ttyUSB0\n"
+    pulled = begin + b"usb 1-3: USB disconnect, device number 5\n" + taken[len(begin) :]
+    for log, code in ((taken, "taken-by-program"), (pulled, "came-and-went"), (begin, "healthy")):
+        assert [c.code for c in conclude(read_log([log], PATTERNS))] == [code]
 
 
 def test_other_devices_are_nobodys_fault() -> None:

@@ -14,7 +14,7 @@ from humble_courier.catalog.entries import LogEntry
 MOST_EVENTS = 20_000  # the newest; a machine that wrote more about USB has told its story long before
 PIECE = 1 << 20  # bytes read at once
 LONGEST_LINE = 8192  # the kernel's own records are shorter (LOG_LINE_MAX, kernel/printk)
-WORDS = (b"usb", b"tty", b"hub", b"cdc_acm", b"failed with error")  # a line with none of these is of no interest
+WORDS = (b"usb", b"tty", b"hub", b"cdc_acm", b"failed with error", b"HC died")  # a line with none of these is of no interest
 _ESCAPES = re.compile(r"\x1b\[[0-9;?]*[A-Za-z]|[\x00-\x08\x0b-\x1f\x7f]")
 _DMESG = re.compile(r"(?:<\d+>)?\[\s*(\d+\.\d+)\](?:\[\s*[TC]\d+\])? ?(.*)")
 _DATED = re.compile(r"\[(\w{3} \w{3} +\d+ [\d:]+ \d{4})\] ?(.*)")
@@ -144,7 +144,10 @@ def _path(found: dict[str, str | None]) -> str | None:
     return f"{path.removeprefix('usb')}-{socket}" if path.startswith("usb") else f"{path}.{socket}"
 
 
-_WIRE = frozenset({"descriptor-read-failed", "address-not-accepted", "enumeration-gave-up", "hub-disabled-port"})
+_WIRE = frozenset({
+    "descriptor-read-failed", "address-not-accepted", "enumeration-gave-up", "hub-disabled-port", "cannot-enable",
+    "power-cycled", "configuration-refused", "transfer-stopped",
+})  # fmt: skip
 _POWER = frozenset({"over-current", "not-enough-power"})
 _NEXT = {
     "healthy": "The port is there: open it.",
@@ -202,6 +205,9 @@ def _hindered(path: str, story: list[LogEvent], since: list[LogEvent]) -> Conclu
 def _came_and_went(path: str, story: list[LogEvent], last_port: int) -> Conclusion | None:
     """Nothing hinders it: it is there, it came and went, or nobody claims it."""
     codes = [event.code for event in story]
+    if last_port >= 0 and "port-vanished" in codes[last_port + 1 :] and "unplugged" not in codes[last_port + 1 :]:
+        went = [event for event in story[last_port:] if event.code in ("port-appeared", "port-vanished")]
+        return _made(_TAKEN, path, went, "The port went while its plug stayed in, as when a virtual machine takes it over. ")
     gone = _GONE & set(codes[last_port + 1 :])
     if codes.count("unplugged") >= 2 and codes.count("attached") >= 2:
         return _made("came-and-went", path, (e for e in story if e.code in ("attached", "unplugged")))
