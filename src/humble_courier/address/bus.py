@@ -101,6 +101,7 @@ def _gaps(protocol: BusProtocolEntry, addresses: list[int]) -> list[Conflict]:
     missing = sorted(set(range(protocol.lowest, max(addresses))) - set(addresses))
     if not missing:
         return []
-    cost = f", {len(missing) * protocol.poll_ms:.0f} ms each round" if protocol.poll_ms else ""
+    each = f"one in {protocol.poll_every} tokens of each master" if protocol.poll_every > 1 else "each round"
+    cost = f", {each}, at least {protocol.poll_ms:.0f} ms a time" if protocol.poll_ms else ""
     told = f"{len(missing)} addresses below {max(addresses)} are empty: each is asked for in vain{cost}"
     return [Conflict("gap", str(missing[0]), told, costs_only=True)]

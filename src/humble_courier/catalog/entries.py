@@ -73,11 +73,12 @@ class WireEntry(Sourced, frozen=True, kw_only=True):
 
 
 class RateLimit(Strict, frozen=True):
-    """The longest trunk, and the longest stub, at a rate in bit/s."""
+    """The longest trunk, and the longest stub, at a rate in bit/s; `vehicle_m`: the trunk by the standard of vehicles."""
 
     rate: int
     max_m: float
     stub_m: float | None = None
+    vehicle_m: float | None = None
 
 
 class LengthEntry(Sourced, frozen=True, kw_only=True):
@@ -195,7 +196,8 @@ class SentenceEntry(Sourced, frozen=True, kw_only=True):
 class BusProtocolEntry(Sourced, frozen=True, kw_only=True):
     """Which addresses (`lowest` to `highest`) devices on a bus may have; those in `kept` are taken by the bus itself.
 
-    `polls_gaps`: a master asks each address up to the highest, so that gaps cost time (`poll_ms` each).
+    `polls_gaps`: a master asks each address up to the highest, so that gaps cost time (`poll_ms` each,
+    one of them in `poll_every` tokens).
     """
 
     name: Text
@@ -204,4 +206,5 @@ class BusProtocolEntry(Sourced, frozen=True, kw_only=True):
     kept: tuple[int, ...] = ()
     polls_gaps: bool = False
     poll_ms: float = 0.0
+    poll_every: int = 1
     most_devices: int | None = None

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
-from humble_courier.catalog.entries import LengthEntry, WireEntry
+from humble_courier.catalog.entries import LengthEntry, RateLimit, WireEntry
 from humble_courier.domain.hardware import Part, Site
 from humble_courier.domain.signals import Level, Role
 from humble_courier.wiring.bias import FULL_LOAD_OHM, Bus, bias_for, idle_volts, load_ohm
@@ -15,6 +15,8 @@ USUAL_CAN_RATE = 250_000  # the rate of the vehicle bus (SAE J1939-11), whatever
 DELAY_S_PER_M = 5e-9  # signals run at about two thirds of the speed of light (common practice)
 ROUND_TRIPS = 3  # after three round trips an echo has died away (common practice)
 EARTH_M = 50.0  # beyond this the two ends seldom share one earth (common practice)
+
+VEHICLES = ("round-9", "round-6", "J1962")  # sockets of vehicles: their standards are stricter than those of the bus
 
 
 @dataclass(frozen=True)
@@ -71,6 +73,7 @@ class _Run:
         self.parts: list[tuple[int, Part]] = [
             (node, paths.chain.parts[node - 1]) for node in range(segment.near[0] + 1, segment.far[0])
         ]
+        self.in_vehicle = paths.chain.device.connector.family in VEHICLES
         self.isolated = any(part.isolates for part in paths.chain.parts)
         self.length = sum(part.length_m for _, part in self.parts)
         wires = around.wires
@@ -108,17 +111,29 @@ class _Run:
         ]
         return min((limit for limit in limits if limit is not None), default=None)
 
-    def _row(self) -> tuple[float, float | None] | None:
-        """Limits of trunk and stub of the slowest rate of the table that is not slower than ours."""
+    def _table_row(self) -> RateLimit | None:
+        """Of the table the slowest rate that is not slower than ours."""
         rows = sorted(self.rule.table, key=lambda row: row.rate)
-        row = next((row for row in rows if row.rate >= self.rate), rows[-1] if rows else None)
-        return (row.max_m, row.stub_m) if row else None
+        return next((row for row in rows if row.rate >= self.rate), rows[-1] if rows else None)
+
+    def _row(self) -> tuple[float, float | None] | None:
+        """Limits of trunk and stub at our rate."""
+        row = self._table_row()
+        if row is None:
+            return None
+        return (row.vehicle_m if self.in_vehicle and row.vehicle_m else row.max_m), row.stub_m
 
     def _find(self, code: str, severity: Severity, text: str) -> Finding:
         return Finding(code, severity, text, self.place)
 
     def _length(self) -> Iterator[Finding]:
         limit = self.limit()
+        row = self._table_row()
+        elsewhere = None if row is None or self.in_vehicle else row.vehicle_m
+        if elsewhere is not None and elsewhere < self.length <= (limit or self.length):
+            told = f"{self.length:g} m at {self.rate} bit/s: CiA 301 allows {limit:.0f} m, SAE J1939 in a vehicle"
+            told += f" {elsewhere:g} m"
+            yield self._find("too-long", Severity.NOTE, told)
         if limit is None or self.length <= limit:
             return
         told = f"{self.length:g} m is more than the {limit:.0f} m that the line carries at {self.rate} bit/s"

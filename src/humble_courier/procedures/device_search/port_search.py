@@ -61,7 +61,8 @@ class PortSearch:
         self._clean = b""
         self._evidence = RateEvidence()
         self._fruitless = 0
-        self._echoing: dict[int, Settings] = {}
+        self._echoing: set[int] = set()
+        self._echoes: dict[int, Settings] = {}  # where our words came back, whole or nearly
         self._seconds = 0.0
 
     def worth(self) -> float:
@@ -156,6 +157,7 @@ class PortSearch:
 
     def _echoed(self, trial: Trial, step: Step) -> None:
         """Our words came back whole. At one rate alone that is a device with echo; at two it is the wiring."""
+        self._echoing.add(step.settings.rate)
         self._note_echo(step.settings.rate, trial.frames[:1])
         if len(self._echoing) <= 2:
             self._settling = Settling(
@@ -168,13 +170,13 @@ class PortSearch:
             )
 
     def _note_echo(self, rate: int, frames: tuple[str, ...]) -> None:
-        self._echoing.setdefault(rate, Settings(rate, Frame.parse(frames[0] if frames else EIGHT)))
+        self._echoes.setdefault(rate, Settings(rate, Frame.parse(frames[0] if frames else EIGHT)))
 
     def _only_echoes(self) -> Found | None:
         """All was tried, and at one rate our words came back: a device with echo that knows none of them."""
-        if len(self._echoing) != 1:
+        if len(self._echoes) != 1:
             return None
-        (at,) = self._echoing.values()
+        (at,) = self._echoes.values()
         told = "it echoes, and knows none of these words; its frame is a guess"
         return Found(self._address, at, "text", None, told)
 
