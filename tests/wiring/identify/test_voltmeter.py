@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from humble_courier.app.wire.meter import port_named
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.named import connector_named
+from humble_courier.domain.signals import Direction, Role
 from humble_courier.wiring.identify.voltmeter import PortNamed, VoltReading
 
 CATALOG = Catalog()
@@ -34,6 +35,31 @@ def test_role_and_family(readings: str, connector: str, role: str, family: str, 
     found = name(readings, connector)
     assert (found.role, found.family, found.use, "".join(found.talks)) == (role, family, use, talks)
     assert found.probability > 0.85 and found.alive > 0.9
+
+
+@given(
+    st.sampled_from(["dte-de9", "dce-de9", "dte-db25", "dce-db25", "console-8p8c", "tia561-8p8c"]),
+    st.floats(3.2, 5.0), st.lists(st.tuples(st.floats(-0.2, 0.2), st.booleans()), min_size=12, max_size=12),
+)  # fmt: skip
+def test_a_weak_driver_is_still_rs232_and_never_logic(port: str, drive: float, rest: list[tuple[float, bool]]) -> None:
+    """Fed by a battery or by the line itself, 3.2 to 5 V: a negative mark rules logic out (TIA-232-F, 2.1.3)."""
+    there, role = CATALOG.port(port), CATALOG.port_entries[port].role or port[:3]
+    readings = []
+    for (contact, signal), (noise, on) in zip(there.signals.items(), rest, strict=False):
+        if signal.role is Role.GROUND:
+            continue
+        mark = signal.role is Role.DATA or not on
+        readings.append(VoltReading(contact, noise if signal.direction is Direction.IN else -drive if mark else drive))
+    found = port_named(there.connector, readings, CATALOG)
+    assert found.family == "rs232" and found.role in (role, "unknown")
+
+
+def test_the_published_case_and_a_supply_that_is_no_transmitter() -> None:
+    found = name("3:-3.68 6:-0.08 7:0.05 1:3.55 2:4.65", "8P8C")
+    assert (found.family, found.talks) == ("rs232", ("3",))
+    assert name("2:3.3 3:0 4:3.3", "header 4").talks == ("2",)
+    alive = name("2:5.0 3:0.0")
+    assert alive.family == "ttl-5v" and alive.alive > 0.9
 
 
 @pytest.mark.parametrize(

@@ -17,9 +17,12 @@ METER_V = 0.15  # what a meter and its leads are off by (common practice)
 DEAD_V = 0.3  # what is met on the contacts of a device without power
 PULLED_V = 0.7  # an RS-232 input rests near ground: 3 to 7 kohm to it (TIA-232-F clause 2.1.1)
 UNDEFINED_V = 3.0  # TIA-232-F clause 2.1.3: between −3 and +3 V neither mark nor space
-WEAK_MARK = Volts(
-    -15.0, -3.0
-)  # a loaded or battery-fed driver may give less than its −5 V and is still read as mark (common practice)
+# A loaded driver, or one that is fed by a battery or by the line itself, may give less than 5 V and is still read
+# (TIA-232-F clause 2.1.3 reads from 3 V on; that such drivers are met: common practice).
+WEAK_MARK, WEAK_SPACE = Volts(-15.0, -3.0), Volts(3.0, 15.0)
+WEAK = 0.25  # share of such drivers (common practice)
+NEGATIVE_V = -1.0  # no logic output goes below that: its input diodes would conduct
+NEVER = 9.0  # nepers that a reading takes from a guess that cannot make it
 ALIVE = 0.8  # before anything is measured (common practice)
 LOGIC = (Level.TTL_5V, Level.CMOS_3V3, Level.CMOS_1V8)
 DIFFERENTIAL_IDLE = {"A": 1.2, "B": 3.2}  # volts of the wires of a driven pair at rest (common practice)
@@ -106,7 +109,8 @@ def name_port(levels: Levels, candidates: Sequence[Guess], readings: Sequence[Vo
     best = joint.get((role, family), 0.0) if sure and family is not None else 0.0
     likeliest = max(living, key=lambda one: one[1])[0].port if sure else None
     remarks = (*_remarks(readings, family, alive), *_clash(readings))
-    talks = _talks(levels, readings, family, likeliest)
+    supplies = _supplies(max(living, key=lambda one: one[1], default=None))
+    talks = tuple(c for c in _talks(levels, readings, family, likeliest) if c not in supplies)
     shares = tuple((r, f, share) for (r, f), share in joint.items())
     named = role if sure else UNNAMED
     return PortNamed(named, family, best, USE.get(named), talks, alive, remarks, shares)
@@ -138,6 +142,8 @@ def _prior(guess: Guess, candidates: Sequence[Guess]) -> float:
 
 def _log(levels: Levels, guess: Guess, reading: VoltReading) -> float:
     """Log of how likely the reading is under the guess."""
+    if guess.alive and guess.family in LOGIC and reading.volts < NEGATIVE_V:
+        return log(STRAY / SPAN_V) - NEVER
     ground = reading.against is None or _is_ground(guess.port, reading.against)
     likely = _density(levels, guess, reading) if ground else 1 / SPAN_V
     return log((1 - STRAY) * likely + STRAY / SPAN_V)
@@ -175,10 +181,12 @@ def _driven(signal: Signal, mark: Volts | None, space: Volts | None, volts: floa
     """A driven line at rest: data in mark, a handshake line in either state."""
     if mark is None or space is None:
         return 1 / SPAN_V
-    if signal.role is Role.DATA:
-        weak = WEAK_MARK if signal.level is Level.RS232 else mark
-        return 0.87 * _flat(volts, mark) + 0.10 * _flat(volts, weak) + 0.03 * _flat(volts, space)
-    return 0.5 * _flat(volts, mark) + 0.5 * _flat(volts, space)
+    rests, other = _flat(volts, mark), _flat(volts, space)
+    if signal.level is Level.RS232:
+        rests = (1 - WEAK) * rests + WEAK * _flat(volts, WEAK_MARK)
+        other = (1 - WEAK) * other + WEAK * _flat(volts, WEAK_SPACE)
+    share = 0.97 if signal.role is Role.DATA else 0.5
+    return share * rests + (1 - share) * other
 
 
 def _bell(volts: float, middle: float, width: float) -> float:
@@ -189,6 +197,12 @@ def _flat(volts: float, within: Volts) -> float:
     """Even over the range, with soft edges as wide as the meter's error."""
     outside = max(within.low - volts, volts - within.high, 0.0)
     return exp(-0.5 * (outside / METER_V) ** 2) / (within.high - within.low + METER_V * sqrt(2 * pi))
+
+
+def _supplies(best: tuple[Guess, float] | None) -> frozenset[str]:
+    """Contacts that carry a supply in the likeliest port: they stand as high as a logic transmitter at rest."""
+    signals = best[0].port.signals if best is not None else {}
+    return frozenset(contact for contact, signal in signals.items() if signal.role is Role.POWER)
 
 
 def _talks(levels: Levels, readings: Sequence[VoltReading], family: Level | None, port: Port | None) -> tuple[str, ...]:
