@@ -22,9 +22,9 @@ from humble_courier.ui.window import Window
 from tests.trials.ptys import far_end
 
 # What a press of these sends stands beside them, and the press is the permit.
-GIVE_A_PERMIT = ("Arm", "Prove with a plug", "Time the round trip", "Long transfer", "Search")
+GIVE_A_PERMIT = ("Arm", "Prove with a plug", "Time the round trip", "Long transfer", "Search", "Ask all control units")
 CALL_OUT = ("Look for libraries", "Is it there?")  # on the network, as is said beside it
-NOT_PRESSED = (*GIVE_A_PERMIT, *CALL_OUT, "Put this link")  # the last: it would take the port away
+AWAY = ("Put it on", "Only put it on", "Open  Ctrl+O")  # another link comes on the line, and takes the port away
 SENDING_STEPS = (Action.ARM, Action.SAY)
 TIMES = 2  # the second time, what the first has opened is there
 
@@ -60,7 +60,7 @@ def press_everything(window: Window, qtbot: QtBot) -> int:
             if (
                 made.isEnabled()
                 and not made.text().startswith((*GIVE_A_PERMIT, *CALL_OUT))
-                and "Put it on" not in made.text()
+                and not made.text().startswith(AWAY)
             ):
                 made.click()
                 pressed += 1
@@ -111,6 +111,8 @@ COMMANDS = [
     "loopback {}",
     "latency {} --settings 9600,8N1",
     "wake {}",
+    "units {}",
+    "learn {} --settings 9600,8N1 --say ID --as mine",
     "prove {link} --seconds 1",
     "ports",
     "label {link} --pdf out.pdf",

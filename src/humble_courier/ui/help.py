@@ -24,6 +24,7 @@ KEYS = [
     ("Ctrl+L, Ctrl+Shift+L, Ctrl+T", "on the speech bubble: time round trips, long transfer, open with what was found"),
     ("Ctrl+B, Alt+A", "on the speech bubble: send a break, ask an instrument"),
     ("Ctrl+Y", "on the speech bubble of a K-line: ask all control units"),
+    ("Ctrl+J", "on the cable to build: lay it into the chain"),
     ("V, T", "the faces: from the other side, turned about"),
     ("Ctrl+U", "open the computer's end as the device is set"),
     ("Ctrl+K", "keep the proof"),

@@ -7,15 +7,22 @@ import msgspec
 import pytest
 
 from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.proof_run import ProofRun
+from humble_courier.app.link.step import Action
+from humble_courier.app.talk.playing import Playing
 from humble_courier.app.wire.proposals import best
 from humble_courier.app.wire.tracing import trace_link
-from humble_courier.catalog.links import resolve_link
+from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import Addresses
 from humble_courier.documents.kit import KitModel
 from humble_courier.domain.proven import ProofKind
+from humble_courier.domain.utterance import Who
+from humble_courier.errors import BadInput
 from humble_courier.port.log import LineLog
+from humble_courier.records.store import Store
+from tests.conftest import until
 
 CATALOG = Catalog()
 EMPTY = KitModel(courier="kit/1", items=[])
@@ -42,6 +49,7 @@ def test_each_kind_is_reached_and_proven(id_: str, tmp_path: Path) -> None:
     link = resolve_link(way.model, CATALOG)
     assert trace_link(link, CATALOG).verdict.usable
     if id_ in ONLY_LISTENS:
+        _seen_at_its_display(link, tmp_path)
         return
     assert link.sheet is not None
     if id_ == "kline-unit":  # the whole round takes a minute
@@ -52,3 +60,22 @@ def test_each_kind_is_reached_and_proven(id_: str, tmp_path: Path) -> None:
     assert shown is not None, run.why_not
     wanted = ProofKind.HEARD if id_ in HEARD else ProofKind.READ if id_ in READ else ProofKind.ANSWERED
     assert shown.kind is wanted and shown.reason
+
+
+def _seen_at_its_display(link: Link, folder: Path) -> None:
+    """A device that only listens is played to; what proves it is a person who looks at it."""
+    store = Store(folder)
+    opened = OpenLink(CATALOG, store, store.save_link(link.model, "listener"))
+    opened.listen()
+    opened._acts_passed = True
+    with pytest.raises(BadInput):
+        opened.mark_seen()
+    opened.arm()
+    assert opened.next_step().action is Action.PLAY
+    opened.play(Playing({"every_s": "0.1", "speed_kn": "6", "course": "45", "turn": "0"}, ["GGA"]))
+    until(lambda: (opened.poll(), any(one.who is Who.WE for one in opened.live.utterances()))[1])
+    opened.mark_seen()
+    shown = opened.evidence.shown
+    assert shown is not None and shown.kind is ProofKind.MARKED and "sent" in shown.identity
+    opened.stop()
+    store.close()

@@ -3,7 +3,7 @@
 from collections.abc import Collection, Sequence
 
 from humble_courier.app.link.evidence import Evidence
-from humble_courier.app.link.next_words import KLINE, first_words
+from humble_courier.app.link.next_words import KLINE, first_words, only_listens
 from humble_courier.app.link.stages import Stage, TalkPage, WirePage
 from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.talk.reading import reading_of
@@ -95,7 +95,9 @@ def _to_the_proof(
 def _only_speaks(link: Link) -> bool:
     """Whether its sheet knows nothing to ask it, and it speaks by itself in messages with a check."""
     sheet = link.sheet
-    if sheet is None or sheet.first_words or sheet.port.protocol == KLINE or reading_of(link) is not None:
+    if sheet is None or sheet.first_words or sheet.port.protocol == KLINE or only_listens(link):
+        return False
+    if reading_of(link) is not None:
         return False
     spec = all_specs().get(sheet.port.protocol)
     return spec is not None and spec.check is not Check.NONE

@@ -8,6 +8,7 @@ from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.talk.reading import UnitQuestion, reading_of
 from humble_courier.catalog.links import Link
 from humble_courier.documents.device import DeviceEntry
+from humble_courier.domain.signals import Role
 from humble_courier.domain.text import Terminator
 
 USUAL_ENDS = (Terminator.CR, Terminator.LF, Terminator.CRLF)  # in the order in which they are met (common practice)
@@ -20,6 +21,9 @@ def first_words(link: Link, evidence: Evidence, spoken: Collection[str]) -> Next
     if link.sheet is not None and link.sheet.port.protocol == KLINE:
         text = "Wake the control units one after the other, ask each who it is and which troubles it keeps; clears nothing."
         return NextStep(text, "1 minute", "Ask all units", Action.UNITS, stage=Stage.TALK, page=TalkPage.PROVE)
+    if only_listens(link):
+        text = "It only listens: let the talker play, look at its display, and say whether it follows."
+        return NextStep(text, "1 minute", "Play the talker", Action.PLAY, stage=Stage.TALK, page=TalkPage.PLAY)
     reading = reading_of(link)
     if reading is not None:
         return _read(reading, evidence)
@@ -35,6 +39,12 @@ def first_words(link: Link, evidence: Evidence, spoken: Collection[str]) -> Next
         text = "Type the words that the manual gives. They are sent as you see them."
         return NextStep(text, "1 minute", "Type", Action.TYPE, stage=Stage.TALK, page=TalkPage.LISTEN)
     return words_step(link.sheet, evidence, spoken)
+
+
+def only_listens(link: Link) -> bool:
+    """Whether the device's port has an input for data and no output."""
+    data = [signal for signal in link.device.signals.values() if signal.role is Role.DATA]
+    return bool(data) and not any(signal.drives for signal in data)
 
 
 def _again(silence: Silence) -> NextStep:

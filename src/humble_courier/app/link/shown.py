@@ -93,6 +93,13 @@ def registers(reading: UnitAnswer) -> Shown:
     return Shown(ProofKind.READ, Grade.STRONG, f"unit {reading.unit} sent what it was asked for, with its check", identity)
 
 
+def seen_there(sent: int) -> Shown:
+    """A device that only listens shows what it was told, and a person has seen that; `sent`: bytes that left."""
+    reason = f"you saw at the device what the talker said, {sent} bytes of it"
+    identity = {"seen": "what the talker said", "sent": f"{sent} bytes"}
+    return Shown(ProofKind.MARKED, Grade.FAIR, reason, identity, "change the course, and see it follow")
+
+
 def marked(words: str, answer: str, alike: int) -> Shown:
     """A person called an answer to typed words right; `alike`: how often the same words brought the same answer."""
     identity = {"answer": answer, "asked": words}

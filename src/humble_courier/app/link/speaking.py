@@ -8,7 +8,7 @@ from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.guard import Guard
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.live_session import LiveSession
-from humble_courier.app.link.shown import marked
+from humble_courier.app.link.shown import marked, seen_there
 from humble_courier.app.link.whole_road import IN_SEARCH, PERMIT
 from humble_courier.app.prepare.sheet_acts import SheetAct, own_acts
 from humble_courier.app.talk.playing import Playing
@@ -17,6 +17,7 @@ from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import FirstWords
 from humble_courier.domain.text import Terminator
+from humble_courier.domain.utterance import Who
 from humble_courier.errors import BadInput
 
 
@@ -139,6 +140,17 @@ class Speaking:
             raise BadInput(f"the sheet of this device says that {name} stays low: it keys or resets")
         dtr, rts = (on, bool(lines.rts)) if name == "DTR" else (bool(lines.dtr), on)
         self.live.set_lines(dtr, rts)
+
+    def mark_seen(self) -> None:
+        """The device shows what was said to it. Raises BadInput where nothing has left yet."""
+        session = self.live.session
+        sent = sum(len(one) for one in self.live.utterances() if one.who is Who.WE) if session is not None else 0
+        if not sent:
+            raise BadInput("nothing was said to it yet: let the talker talk, then look at the device")
+        made = seen_there(sent)
+        if made.outranks(self.evidence.shown):
+            self.evidence.shown, self.evidence.proof_kept = made, False
+        self.ledger.observed("seen at the device", "It shows what the talker says", "seen by you")
 
     def mark_right(self) -> None:
         """The person calls the newest answer to typed words right. Raises BadInput where there is none."""

@@ -29,6 +29,7 @@ class Action(StrEnum):
     AGAIN = "again"
     READ = "read"
     UNITS = "units"
+    PLAY = "play"
     LOOK_PORT = "look-port"
     FIND = "find"
     ADOPT = "adopt"

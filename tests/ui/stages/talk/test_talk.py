@@ -355,3 +355,10 @@ def test_a_text_is_waited_for_and_answered_once_before_anything_else(window: Win
         link = window.work.link
         assert link is not None
         link.stop()
+
+
+def test_control_units_are_asked_on_a_k_line_only(window: Window) -> None:
+    """The wake-up holds the line low for a while: of any other device it is not asked."""
+    window.go_to("speech")
+    desk(window, Stage.TALK).proofs.read_units()
+    assert "no K-line" in stage(window, Stage.TALK).reason.text() and desk(window, Stage.TALK).sending == ""

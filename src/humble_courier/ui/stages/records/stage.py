@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from html import escape
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QLineEdit, QTextBrowser, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTextBrowser, QVBoxLayout
 
 from humble_courier.app.records.records import ListedLink, Sorted
 from humble_courier.documents.records import Proof
@@ -66,6 +66,11 @@ class RecordsStage(StageWidget):
             button("Take out", "", lambda: self._each(self.removed.emit), "Ctrl+Backspace"),
             self.back,
         ]
+        self.new_name = QLineEdit()
+        self.new_name.setAccessibleName("Another name for the chosen link")
+        self.new_name.returnPressed.connect(self._named)
+        self.new_name.hide()
+        left.addWidget(self.new_name)
         left.addWidget(FlowRow(list(acts)))
         self.proof = QTextBrowser()
         self.proof.setAccessibleName("What became of this link")
@@ -99,12 +104,19 @@ class RecordsStage(StageWidget):
             tell(one.id)
 
     def _rename(self) -> None:
+        """The name can be written over, in place; Enter keeps it."""
         one = self.chosen
-        if one is None:
-            return
-        name, given = QInputDialog.getText(self, "Rename", "What is this link called?", text=one.name)
-        if given:
-            self.renamed.emit(one.id, name)
+        self.new_name.setVisible(one is not None and not self.new_name.isVisible())
+        if one is not None and self.new_name.isVisible():
+            self.new_name.setText(one.name)
+            self.new_name.selectAll()
+            self.new_name.setFocus()
+
+    def _named(self) -> None:
+        one = self.chosen
+        self.new_name.hide()
+        if one is not None:
+            self.renamed.emit(one.id, self.new_name.text())
 
     def show_links(self, links: Sequence[ListedLink], current: str, taken_out: Sequence[str], theme: Theme) -> None:
         """The links that were asked for; `current` is on the line."""

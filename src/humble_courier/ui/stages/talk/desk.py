@@ -85,6 +85,7 @@ class TalkDesk(StageDesk):
         find.adopted.connect(lambda: self.work.do(self._adopt))
         play.changed.connect(lambda: self.work.do(self._change_play))
         play.started.connect(lambda: self.work.do(self._play))
+        play.seen.connect(lambda: self.work.do(self.link().mark_seen))
         play.stopped.connect(lambda: self.work.do(self.link().live.stop_playing))
         visa.looked.connect(self._look)
         visa.asked.connect(self._ask)

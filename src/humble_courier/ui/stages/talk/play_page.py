@@ -13,6 +13,7 @@ class PlayPage(QWidget):
     changed = pyqtSignal()
     started = pyqtSignal()
     stopped = pyqtSignal()
+    seen = pyqtSignal()  # a person saw at the device what was said
 
     def __init__(self) -> None:
         super().__init__()
@@ -42,7 +43,9 @@ class PlayPage(QWidget):
         self.example = label("", "mono", wrap=True)
         self.start = button("Talk", "main", self.started.emit, "F5")
         self.stop = button("Stop talking", "", self.stopped.emit, "Shift+F5")
-        row = FlowRow([self.start, self.stop, self.load], wide=(self.load,))
+        self.shows = button("The device shows it", "", self.seen.emit, "Ctrl+R")
+        self.shows.setToolTip("It proves a device that only listens")
+        row = FlowRow([self.start, self.stop, self.shows, self.load], wide=(self.load,))
         column.addWidget(fields)
         column.addWidget(label("Sentences; each says what a listener can take from it", "title", wrap=True))
         column.addLayout(self._grid)

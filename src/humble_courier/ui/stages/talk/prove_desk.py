@@ -8,7 +8,7 @@ from humble_courier.app.talk.port_proof import SAYS, SENDING, UNPROVEN, PortProo
 from humble_courier.app.talk.unit_round import SAYS as UNITS_SAY
 from humble_courier.app.talk.unit_round import SENDING as TO_UNITS
 from humble_courier.app.talk.unit_round import UnitsRun
-from humble_courier.errors import CourierError
+from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.stages.talk.prove_page import ProvePage
 from humble_courier.ui.workplace import Workplace
 
@@ -52,6 +52,8 @@ class ProveDesk(QObject):
         if link is None or self.sending:
             return
         proof: PortProof | UnitsRun
+        if kind is PortProofKind.UNITS and not link.speaks_kline:
+            raise BadInput("this device has no K-line: choose its sheet, or the kind of vehicle that has one")
         if kind is PortProofKind.UNITS:
             proof = UnitsRun.of(link.document.link, self.work.catalog, link.new_log())
         else:

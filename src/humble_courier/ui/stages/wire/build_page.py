@@ -14,6 +14,7 @@ class BuildPage(QWidget):
 
     scheme_changed = pyqtSignal()
     saved = pyqtSignal(str)
+    laid = pyqtSignal()  # the cable is laid into the chain
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -31,6 +32,7 @@ class BuildPage(QWidget):
         row.addWidget(self.scheme)
         row.addStretch(1)
         self.buttons = [
+            button("Lay it into the chain", "main", self.laid.emit, "Ctrl+J"),
             button("Sheet as PDF", "", lambda: self.saved.emit("pdf"), "Ctrl+P"),
             button("Drawing as SVG", "", lambda: self.saved.emit("svg"), "Ctrl+D"),
             button("List as CSV", "", lambda: self.saved.emit("csv"), "Ctrl+L"),

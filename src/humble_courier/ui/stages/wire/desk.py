@@ -15,15 +15,18 @@ from humble_courier.app.wire import build_table, line_load
 from humble_courier.app.wire.chains import advice, chain_line, chains, with_plan
 from humble_courier.app.wire.meter import WEAK_OHM, MeterBench, may_carry, port_headline, port_named, port_rows
 from humble_courier.app.wire.planning import Build, Planned, best_build, offers
+from humble_courier.app.wire.proposals import made_by_hand
 from humble_courier.app.wire.wire_map import wire_map
 from humble_courier.catalog.entries import ShapeEntry
 from humble_courier.documents.link_changes import with_inserted, with_part
 from humble_courier.domain.hardware import Connector, Gender
+from humble_courier.errors import BadInput
 from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.wire.stage import WireStage
 from humble_courier.ui.widgets.faces import Face
 from humble_courier.ui.workplace import Workplace
 from humble_courier.wiring.identify.voltmeter import VoltReading
+from humble_courier.wiring.planner.search import Offer
 
 FILTERS = {"pdf": "PDF (*.pdf)", "svg": "SVG (*.svg)", "csv": "CSV (*.csv)"}
 
@@ -61,6 +64,7 @@ class WireDesk(StageDesk):
         stage.load.changed.connect(self._change_line)
         stage.build.scheme_changed.connect(self.show)
         stage.build.saved.connect(self._save_build)
+        stage.build.laid.connect(lambda: self.work.do(self._lay))
 
     def _another_link(self) -> None:
         """Readings belong to the link at which they were taken."""
@@ -251,8 +255,17 @@ class WireDesk(StageDesk):
 
     def _build(self, link: OpenLink) -> Build | None:
         scheme = self.stage.build.scheme.currentData() or "own"
-        kept = [offer for offer in offers(parts_of(link.bag.kit, self.catalog)) if offer.part.active]
+        lying = [Offer(part) for part in link.document.link.parts if part.active]  # what is on the line stays on it
+        kept = lying or [offer for offer in offers(parts_of(link.bag.kit, self.catalog)) if offer.part.active]
         return best_build(link.document.link, kept, self.catalog, scheme)
+
+    def _lay(self) -> None:
+        """The cable that is to be made, in the chain as if it were."""
+        link = self.link()
+        found = self._build(link)
+        if found is None:
+            raise BadInput("no cable joins these two ports")
+        link.change(made_by_hand(link.document.link, found).model)
 
     def _show_build(self, link: OpenLink) -> None:
         from humble_courier.ui.paper.build_sheet import pieces
