@@ -23,6 +23,11 @@ from humble_courier.simulator.devices.from_sheet import example
 ANSWERS = [
     ("FLOWMETER 12 v2.0", {"station": "12", "firmware": "2.0"}, "FLOWMETER 7 v2.11"),
     ("SN A00417 FW 3.1", {"serial number": "A00417", "firmware": "3.1"}, "SN B9 FW 3.10"),
+    (
+        "ID SKW-GH-07 FW3.1 SN 20418",
+        {"station": "SKW-GH-07", "firmware": "3.1", "serial number": "20418"},
+        "ID X FW4.0 SN 1",
+    ),
     ("UNIT 5 READY", {"station": "5"}, "UNIT 31  READY"),
     ("LEVEL 1.284 m", {"firmware": "1.284"}, "LEVEL 0.9 m"),
 ]

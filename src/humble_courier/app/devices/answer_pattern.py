@@ -14,6 +14,7 @@ from humble_courier.errors import BadInput
 
 _TOKEN = re.compile(r"[A-Za-z0-9]+(?:[.\-_/:][A-Za-z0-9]+)*|[-+]?\d+(?:\.\d+)?")
 _VERSION, _WHOLE, _VALUE = re.compile(r"\d+(?:\.\d+)+"), re.compile(r"\d+"), re.compile(r"[-+]\d+(?:\.\d+)?")
+_LEAD = re.compile(r"(?:V|R|FW|VER|REV)(?=\d+\.\d)", re.IGNORECASE)  # letters that stand right before a version
 _GROUP = re.compile(r"[a-z][a-z0-9_]*")
 NAMES = ("station", "firmware", "serial number", "model", "state", "value")
 _BEFORE = (  # what stands before a part often says what it is (common practice)
@@ -36,8 +37,8 @@ def parts(answer: str) -> list[AnswerPart]:
     """The parts that can be touched: words and numbers; a version stands apart from the letter before it."""
     found = []
     for token in _TOKEN.finditer(answer):
-        lead = re.match(r"[vV](?=\d+\.\d)", token.group())
-        found.append(AnswerPart(token.start() + (1 if lead else 0), token.end()))
+        lead = _LEAD.match(token.group())
+        found.append(AnswerPart(token.start() + (lead.end() if lead else 0), token.end()))
     return found
 
 

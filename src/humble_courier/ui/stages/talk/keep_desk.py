@@ -8,6 +8,7 @@ from humble_courier.app.devices.own_sheets import save
 from humble_courier.app.link import keeping
 from humble_courier.app.link.keeping import Draft
 from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.link.step import Action
 from humble_courier.domain.facts import State
 from humble_courier.domain.signals import Level
 from humble_courier.errors import BadInput
@@ -29,6 +30,7 @@ class KeepDesk(QObject):
         self.page, self.work = page, work
         self._draft: Draft | None = None
         self._before: list[Draft] = []
+        self._offered = False  # the page was opened by the recommended act
         self._of: tuple[str, int] | None = None  # link, and how much was said when it was taken in
         page.what.addItems(list(keeping.ADDED))
         page.named.connect(lambda words, at, name: self._change(lambda now: keeping.with_part(now, words, at, name)))
@@ -40,6 +42,13 @@ class KeepDesk(QObject):
         page.undo.connect(self._undo)
         page.kept.connect(lambda: work.do(self._keep))
         page.tried.connect(lambda: work.do(self._try))
+        work.wanted.connect(lambda action: self._wanted() if action is Action.KEEP_DEVICE else None)
+
+    def _wanted(self) -> None:
+        """The recommended act: its first press has opened this page, the next one keeps."""
+        if self.page.isVisible() and self._offered:
+            self.work.do(self._keep)
+        self._offered = self.page.isVisible()
 
     def show(self, link: OpenLink) -> None:
         """Show the draft; begun anew for another link, or where nothing was changed by hand and more was said."""

@@ -99,12 +99,6 @@ class KeepPage(QWidget):
         row.addWidget(label("its signals are", "quiet"))
         row.addWidget(self.levels, 1)
         self._right.addLayout(row)
-        self.text = QPlainTextEdit()
-        self.text.setReadOnly(True)
-        self.text.setAccessibleName("The sheet as text")
-        self.text.hide()
-        self._right.addWidget(self.text, 1)
-        self._right.addStretch(1)
         name = QHBoxLayout()
         self.name = QLineEdit()
         self.name.setAccessibleName("Name of the device")
@@ -119,6 +113,12 @@ class KeepPage(QWidget):
         self._right.addWidget(FlowRow([self.keep, self.bench, self.as_text, self.back]))
         self.result = label("", "small", wrap=True)
         self._right.addWidget(self.result)
+        self.text = QPlainTextEdit()
+        self.text.setReadOnly(True)
+        self.text.setAccessibleName("The sheet as text")
+        self.text.hide()
+        self._right.addWidget(self.text, 1)
+        self._right.addStretch(1)
 
     def show_cards(self, cards: Sequence[Card]) -> None:
         """Words, each with its answer in parts that can be touched; made anew only where something is other."""
