@@ -169,7 +169,7 @@ def test_what_a_connector_may_carry_and_how_far(catalog: Catalog) -> None:
     assert may_carry(catalog.shapes["round-6", 6]) == ["J1708, always: the six-contact round socket has no J1939."]
     link = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
     told = line_load.reaches(trace_link(link, catalog), catalog)
-    assert "9600 bit/s 52 m" in told and "19200 bit/s 26 m" in told  # by hand: 2500 pF * 20000/9600 at 100 pF/m
+    assert "2400 bit/s 83 m" in told and "9600 bit/s 25 m" in told  # by hand: 2500 pF * 8000/2400 at 100 pF/m, 2500 pF
 
 
 def test_a_part_that_nobody_knows_is_not_taken_in_and_costs_only_its_row(catalog: Catalog) -> None:
