@@ -16,6 +16,7 @@ from humble_courier.app.link.stages import Stage, place_of
 from humble_courier.domain.lines import Lines
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import Desk
+from humble_courier.ui.dropped import files_of, welcome
 from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
 from humble_courier.ui.help import show_help
 from humble_courier.ui.pilot import Pilot
@@ -324,16 +325,12 @@ class Window(QMainWindow):
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Files are welcome."""
-        data = event.mimeData() if event is not None else None
-        if event is not None and data is not None and any(url.isLocalFile() for url in data.urls()):
-            event.acceptProposedAction()
+        welcome(event)
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         """Each file that was dropped is taken in."""
-        data = event.mimeData() if event is not None else None
-        for url in data.urls() if data is not None and self.work.records is not None else ():
-            if url.isLocalFile():
-                self.take_file(Path(url.toLocalFile()))
+        for path in files_of(event) if self.work.records is not None else ():
+            self.take_file(path)
 
     def fail(self, error: CourierError) -> None:
         """The records cannot be opened: say so; there is nothing to show."""

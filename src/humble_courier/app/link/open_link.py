@@ -192,7 +192,7 @@ class OpenLink(Speaking):
         self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True, port_open=True, refusals=0)
         self._lost, self._alarms = False, 0
         at = link.computer_settings
-        self.ledger.observed("port", f"Port is open, ours, at {at.spoken if at else ''}", "opened by this program")
+        self.ledger.observed("port", f"The port opened as ours, at {at.spoken if at else ''}", "opened by this program")
 
     def new_log(self) -> LineLog:
         """A log for what begins now at this link: a session, or a procedure."""
@@ -201,9 +201,7 @@ class OpenLink(Speaking):
     def stop(self) -> None:
         """Close the port and disarm."""
         self._lost = False
-        if self.live.listening:
-            self.evidence.port_open = False
-            self.ledger.observed("port", "Port is closed; it opened as ours before", "closed by this program")
+        self.evidence.port_open = False
         self.live.close()
 
     def poll(self) -> bool:

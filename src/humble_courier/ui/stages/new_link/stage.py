@@ -4,8 +4,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QPushButton
 
 from humble_courier.app.wire.wire_map import WireMap
 from humble_courier.ui.stage_widget import StageWidget
@@ -14,6 +13,7 @@ from humble_courier.ui.widgets.basics import button, label
 from humble_courier.ui.widgets.face_tiles import FaceTiles
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.state_list import StateList
+from humble_courier.ui.widgets.two_columns import TwoColumns
 from humble_courier.ui.widgets.wire_view import WireView
 
 NARROW = 760  # pixels of plain type below which the two columns stand one above the other
@@ -36,17 +36,9 @@ class NewLinkStage(StageWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._scale = 1.0
-        self.body = QBoxLayout(QBoxLayout.Direction.LeftToRight)
-        self.body.setSpacing(24)
-        left, right = QWidget(), QWidget()
-        self._left, self._right = QVBoxLayout(left), QVBoxLayout(right)
-        for column in (self._left, self._right):
-            column.setContentsMargins(0, 0, 0, 0)
-            column.setSpacing(6)
-        self.body.addWidget(left, 5)
-        self.body.addWidget(right, 6)
-        self.column.addLayout(self.body, 1)
+        self.columns = TwoColumns(NARROW, (5, 6), 24)
+        self._left, self._right = self.columns.left, self.columns.right
+        self.column.addWidget(self.columns, 1)
         self._seen()
         self._ways()
 
@@ -134,7 +126,7 @@ class NewLinkStage(StageWidget):
 
     def show_wiring(self, wiring: WireMap | None, theme: Theme) -> None:
         """The wiring of the chosen way."""
-        self._scale = theme.scale
+        self.columns.show_scale(theme.scale)
         self.ways.setMinimumHeight(theme.px(3 * 46 + 8))
         self.devices.setMinimumHeight(theme.px(3 * 46 + 8))
         self.map.setVisible(wiring is not None)
@@ -144,9 +136,3 @@ class NewLinkStage(StageWidget):
             self.map.show_map(wiring, theme)
         for made in (self.listen_button, self.create_button):
             made.setEnabled(wiring is not None)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Two columns where there is room, else one above the other."""
-        super().resizeEvent(event)
-        narrow = self.width() < NARROW * self._scale
-        self.body.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from humble_courier.app.settings.inferring import Inferred
+from humble_courier.ui.dropped import files_of, welcome
 from humble_courier.ui.stages.settings.belief_view import BeliefView
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
@@ -55,18 +56,12 @@ class CapturePage(QWidget):
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Files are welcome."""
-        data = event.mimeData() if event is not None else None
-        if event is not None and data is not None and any(url.isLocalFile() for url in data.urls()):
-            event.acceptProposedAction()
+        welcome(event)
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         """A file was dropped."""
-        data = event.mimeData() if event is not None else None
-        if data is not None:
-            for url in data.urls():
-                if url.isLocalFile():
-                    self.dropped.emit(Path(url.toLocalFile()))
-                    return
+        for path in files_of(event)[:1]:
+            self.dropped.emit(path)
 
     def show_nothing(self, theme: Theme) -> None:
         """Before anything was read."""

@@ -4,9 +4,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from PyQt6.QtCore import QPoint, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
-    QBoxLayout,
     QCheckBox,
     QComboBox,
     QFrame,
@@ -29,6 +27,7 @@ from humble_courier.ui.widgets.contact_face import ContactFace
 from humble_courier.ui.widgets.faces import Face
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.steps_view import Mark
+from humble_courier.ui.widgets.two_columns import TwoColumns
 
 NARROW = 640  # pixels of plain type below which the two columns stand one above the other
 OWN_NAME, NOTHING = "another name…", "nothing"
@@ -51,17 +50,12 @@ class KeepPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._scale, self._shown = 1.0, tuple[Card, ...]()
-        self.body = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
-        self.body.setContentsMargins(0, 0, 0, 0)
-        self.body.setSpacing(20)
-        left, right = QWidget(), QWidget()
-        self._left, self._right = QVBoxLayout(left), QVBoxLayout(right)
-        for column in (self._left, self._right):
-            column.setContentsMargins(0, 0, 0, 0)
-            column.setSpacing(6)
-        self.body.addWidget(left, 5)
-        self.body.addWidget(right, 5)
+        self._shown: tuple[Card, ...] = ()
+        self.columns = TwoColumns(NARROW, (5, 5), 20)
+        self._left, self._right = self.columns.left, self.columns.right
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.columns)
         self._words()
         self._port()
 
@@ -193,7 +187,7 @@ class KeepPage(QWidget):
 
     def show_known(self, rows: Sequence[Row], theme: Theme) -> None:
         """What is known, each with how sure it is."""
-        self._scale = theme.scale
+        self.columns.show_scale(theme.scale)
         clear(self.rows)
         for line, (state, what, value) in enumerate(rows):
             self.rows.addWidget(Mark(state, theme), line, 0)
@@ -205,9 +199,3 @@ class KeepPage(QWidget):
         self.face.show_face(face, signals, choices, theme)
         told = " · ".join(f"{contact}\u00a0{signal.replace(' ', chr(160))}" for contact, signal in signals.items())
         self.signals.setText(told or "No contact is known yet.")
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Two columns where there is room, else one above the other."""
-        super().resizeEvent(event)
-        narrow = self.width() < NARROW * self._scale
-        self.body.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
