@@ -99,6 +99,13 @@ def test_each_module_has_the_commands_that_the_table_lists() -> None:
     assert root.get_command(context, "no-such") is None
 
 
+def test_a_file_in_place_of_a_command_is_opened() -> None:
+    assert file_last(["weir.link.yaml"]) == ["open", "weir.link.yaml"]
+    assert file_last(["--data", "x", "a/b"]) == ["--data", "x", "open", "a/b"]
+    for words in (["demo"], ["trace", "weir.yaml"], ["--help"], ["nonsense"], [], ["--data", "x.d"]):
+        assert file_last(words) == words
+
+
 @pytest.mark.parametrize(
     ("words", "same"),
     [
@@ -110,13 +117,6 @@ def test_each_module_has_the_commands_that_the_table_lists() -> None:
         ("", ""),
     ],
 )
-def test_a_file_in_place_of_a_command_is_opened() -> None:
-    assert file_last(["weir.link.yaml"]) == ["open", "weir.link.yaml"]
-    assert file_last(["--data", "x", "a/b"]) == ["--data", "x", "open", "a/b"]
-    for words in (["demo"], ["trace", "weir.yaml"], ["--help"], ["nonsense"], [], ["--data", "x.d"]):
-        assert file_last(words) == words
-
-
 def test_the_folder_may_be_named_anywhere(words: str, same: str) -> None:
     assert data_first(words.split()) == same.split()
 

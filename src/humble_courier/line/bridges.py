@@ -28,7 +28,7 @@ class How(StrEnum):
 
 
 @dataclass(frozen=True)
-class Made:
+class MadeRate:
     """The rate on the line in bit/s; None where the driver refuses."""
 
     actual: float | None
@@ -48,19 +48,19 @@ class Bridge:
     beyond: How = How.CLAMPED
     listed: bool = False
 
-    def make(self, rate: int) -> Made:
+    def make(self, rate: int) -> MadeRate:
         """What this bridge makes of a wanted rate (bit/s, at least 1)."""
         if rate > self.highest and self.beyond is How.DEFAULT:
-            return Made(self.grid(DEFAULT_RATE), How.DEFAULT)
+            return MadeRate(self.grid(DEFAULT_RATE), How.DEFAULT)
         within = min(max(rate, self.lowest), self.highest)
         actual = self.grid(within)
         if actual is None:
-            return Made(None, None)
+            return MadeRate(None, None)
         if within != rate:
-            return Made(actual, How.CLAMPED)
+            return MadeRate(actual, How.CLAMPED)
         if abs(actual - rate) <= rate * EXACT:
-            return Made(actual, How.EXACT)
-        return Made(actual, How.SNAPPED if self.listed else How.NEAREST)
+            return MadeRate(actual, How.EXACT)
+        return MadeRate(actual, How.SNAPPED if self.listed else How.NEAREST)
 
 
 DEFAULT_RATE = 9600
