@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QTextBrowser, QVBoxLayout, Q
 from humble_courier.ui.paper.build_drawing import BuildView, Shapes
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, fill, label
+from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.wiring.build import BuildSheet
 
 
@@ -27,19 +28,13 @@ class BuildPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        row = QHBoxLayout()
-        row.addWidget(label("Colours", "small"))
-        row.addWidget(self.scheme)
-        row.addStretch(1)
         self.buttons = [
             button("Lay it into the chain", "main", self.laid.emit, "Ctrl+J"),
             button("Sheet as PDF", "", lambda: self.saved.emit("pdf"), "Ctrl+P"),
             button("Drawing as SVG", "", lambda: self.saved.emit("svg"), "Ctrl+D"),
             button("List as CSV", "", lambda: self.saved.emit("csv"), "Ctrl+L"),
         ]
-        for made in self.buttons:
-            row.addWidget(made)
-        column.addLayout(row)
+        column.addWidget(FlowRow([label("Colours", "small"), self.scheme, *self.buttons]))
         body = QHBoxLayout()
         body.setSpacing(16)
         left = QVBoxLayout()
