@@ -23,6 +23,7 @@ from humble_courier.procedures.device_search.probes import (
     burst,
     echoed,
     frames_of,
+    frames_of_echo,
     in_dialect,
     without_echo,
 )
@@ -36,7 +37,7 @@ from humble_courier.simulator.devices.device import Device, silent
 from humble_courier.simulator.devices.make import device
 from humble_courier.simulator.devices.text import TextDevice
 from humble_courier.simulator.devices.units import ModbusUnits
-from tests.procedures.populations import MET, MIXED, PAIR_ONLY, Silent
+from tests.procedures.populations import MET, MIXED, PAIR_ONLY, Kind, LineDevice, Silent
 from tests.procedures.virtual import drawn, runner
 
 UNITS = of_protocol(MODBUS_RTU, 1, 247)[0]
@@ -110,6 +111,26 @@ def test_silent_devices_of_each_population_are_found(draw: Callable[..., Silent]
         assert found is not None and (found.settings.rate, found.unit) == (one.settings.rate, one.unit), one
         assert str(one.settings.frame) in {str(found.settings.frame), *found.equivalent}
         assert not one.ends or found.end in one.ends, one
+
+
+# Text devices that answer late, line after line, with prompts and echoes: an empty line
+# brings the prompt alone, and the answer to the words follows as long after it again.
+SLOW_LINES = {
+    "9600,8E1": Kind("lf", True, True, b"> ", b"", True, 0.274, 2.0),
+    "2400,8E1": Kind("lf", True, True, b"> ", b"ERR 04 UNKNOWN\r\n", True, 0.239, np.inf),
+    "9600,8N1": Kind("cr", True, False, b"> ", b"", True, 0.371, 2.0),
+}
+
+
+@pytest.mark.parametrize("at", SLOW_LINES)
+def test_late_answers_belong_to_the_question_before_them(at: str) -> None:
+    clock, settings, kind = ManualClock(1000.0), Settings.parse(at), SLOW_LINES[at]
+    machine = DeviceSearch(Known(("p",), words=(Words(b"*IDN?"),), armed=True, full_duplex=True))
+    runner({"p": (LineDevice(kind, b"YuNfJ)^/^"), settings)}, clock, deaf_beyond=12.0).run(machine)
+    found = machine.found
+    assert found is not None and (found.settings, found.protocol) == (settings, "text")
+    assert found.end in ({kind.end.upper()} if kind.strict else {"CR", "CR LF"})
+    assert "SKERROW WORKSHOP" in found.identity
 
 
 @pytest.mark.parametrize("at", ["9600,8N1", "19200,8E1"])
@@ -296,6 +317,19 @@ def test_a_dialect_is_read_by_its_frame(text: bytes, frame: str) -> None:
 def test_the_frame_of_an_answer_is_among_those_named(text: str, frame: str) -> None:
     heard = in_dialect(text.encode() + b"\r\n", frame)
     assert frame in frames_of(heard, SHARED)
+
+
+@pytest.mark.parametrize(("seven", "eight"), [("7E1", "8O1"), ("7O1", "8E1")])
+def test_an_echo_that_two_frames_give_alike_is_asked_about_in_both(seven: str, eight: str) -> None:
+    said, opened = burst(b"*IDN?", SHARED), Settings(9600, Frame(8, Parity.NONE, 2))
+    echoes = {}
+    for frame in (seven, eight):
+        own = Settings(9600, Frame.parse(frame))
+        there = hear(opened, own, said, idle_bits=3)
+        whole = there.values[~(there.framing | there.parity)].tobytes()
+        echoes[frame] = hear(own, opened, whole, idle_bits=3).values.tobytes()
+    assert echoes[seven] == echoes[eight]
+    assert {seven, eight} <= set(frames_of_echo(echoes[seven], b"*IDN?", SHARED))
 
 
 def test_echoes() -> None:

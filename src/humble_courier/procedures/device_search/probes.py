@@ -85,12 +85,14 @@ def echoed(heard: bytes, said: bytes) -> bool:
 
 
 def frames_of_echo(heard: bytes, words: bytes, asked: tuple[str, ...]) -> list[str]:
-    """Frames in which a device echoes: the dialect that came back whole, else the parity that all bytes of it have."""
+    """Frames in which a device echoes: the dialect that came back whole, and the parity that all bytes of it have.
+
+    Eight bits with odd parity take from a port of two stop bits exactly the characters that seven bits with even parity
+    take, and hand back the same: only an exact question tells them apart.
+    """
     whole = [frame for frame in asked if in_dialect(words, frame) in heard]
-    if whole:
-        return whole
     ones = parity_bit(np.frombuffer(heard, np.uint8), Parity.EVEN)
-    return ["8E1"] if ones.all() else ["8O1"] if not ones.any() else []
+    return whole + (["8E1"] if ones.all() else ["8O1"] if not ones.any() else [])
 
 
 def frames_of(data: bytes, asked: tuple[str, ...], errors: NDArray[np.bool_] | None = None) -> list[str]:

@@ -40,6 +40,24 @@ class _Question:
     end: bytes = b""
 
 
+class _Open:
+    """A question, and all that came since it was asked: devices answer line after line, and think before each."""
+
+    def __init__(self, question: _Question, said: bytes) -> None:
+        self.question, self._said = question, said
+        self.heard, self._doubtful = b"", 0
+
+    def hear(self, heard: bytes, doubtful: int) -> None:
+        """More of it."""
+        self.heard, self._doubtful = self.heard + heard, self._doubtful + doubtful
+
+    @property
+    def answered(self) -> bool:
+        """Whether it is plain, undamaged, and more than our own words."""
+        plain = share_of_text(self.heard) >= SOUND and len(set(self.heard)) >= FEWEST_SIGNS
+        return plain and not self._doubtful and not echoed(self.heard, self._said)
+
+
 class Settling:
     """Ask `next`, tell `done`; until `found`, or `over` without. `clean`: an exact answer came, whatever its end."""
 
@@ -51,18 +69,15 @@ class Settling:
         self._address, self._words, self._evidence = address, words, evidence
         self._settings = [exact(rate, frame) for frame in frames]
         self._round = self._waited = 0
-        self._questions = [self._silence(), *self._all()]
+        self._questions = [_Question(self._settings[0]), *self._all()]  # many lines may wait for their answers still
         self._asked = 0
+        self._open: _Open | None = None  # the question that was asked last
         self.found: Found | None = None
         self.heard = b""  # the answer, as it came
         self._pair: tuple[Found, bytes] | None = None  # an answer to CR LF that LF alone may have had too
 
     def _all(self) -> list[_Question]:
         return [question for settings in self._settings for question in self._at(settings)]
-
-    def _silence(self) -> _Question:
-        """Many lines may wait for their answers still, one after the other."""
-        return _Question(self._settings[0])
 
     def _at(self, settings: Settings) -> list[_Question]:
         text, known = self._words.text, self._words.end
@@ -93,34 +108,46 @@ class Settling:
         )  # fmt: skip
 
     def done(self, step: Step, outcome: Outcome, heard: bytes) -> None:
-        """Take in what came."""
+        """Take in what came; what comes in the silence after a question belongs to it still."""
         one = self._questions[0]
+        if one.say:
+            self._open = _Open(one, one.say)
+        if self._open is not None:
+            self._open.hear(heard, outcome.doubtful)
+            if heard and self._open.answered:
+                self._answered(self._open, outcome)
+                return
         if not one.say and outcome.heard and self._waited < MOST_WAITED:
             self._waited += 1
             return
-        if one.say and self._is_answer(step, outcome, heard):
-            self._evidence.weigh(one.settings, outcome)
-            self._asked += 1
-            doubts = self._evidence.doubts(one.settings)
-            if not doubts and not self._evidence.sure(one.settings, heard) and self._asked < MOST_ASKED:
-                return
-            if not doubts:
-                self._told(one, heard)
-                return
-        elif self._pair is not None and one.say:
+        self._waited = 0
+        if one.say and outcome.heard:
+            self._questions[0] = _Question(one.settings)
+            return
+        self._unanswered()
+
+    def _answered(self, asked: "_Open", outcome: Outcome) -> None:
+        """An answer: believed when it is no accident of another rate; a short one is asked for again."""
+        one, self._waited = asked.question, 0
+        self._evidence.weigh(one.settings, outcome)
+        self._asked += 1
+        if self._evidence.doubts(one.settings):
+            self._unanswered()
+        elif self._evidence.sure(one.settings, asked.heard) or self._asked >= MOST_ASKED:
+            self._told(one, asked.heard)
+        else:
+            self._questions[0] = one
+
+    def _unanswered(self) -> None:
+        """On to the next question; after the last one, all of them once more."""
+        if self._pair is not None and self._open is not None:
             self.found, self.heard = self._pair  # LF alone says nothing: it was the pair
             return
-        self._asked = self._waited = 0
+        self._open, self._asked = None, 0
         self._questions.pop(0)
-        if one.say and outcome.heard and self._questions:
-            self._questions.insert(0, self._silence())
         if not self._questions and self._round + 1 < len(RESTS_S):
             self._round += 1
             self._questions = self._all()
-
-    def _is_answer(self, step: Step, outcome: Outcome, heard: bytes) -> bool:
-        plain = share_of_text(heard) >= SOUND and len(set(heard)) >= FEWEST_SIGNS
-        return plain and not outcome.doubtful and not echoed(heard, step.say)
 
     def _told(self, one: _Question, heard: bytes) -> None:
         """An answer came: that is it, unless it may have been for LF alone."""
@@ -132,7 +159,8 @@ class Settling:
         made = Found(self._address, one.settings, "", None, said, end, same + others, printable(self._words.text))
         if one.end == CRLF and self._words.end is None and (self._one_pair or _same_again(heard)):
             self._pair = (made, heard)
-            self._questions = [self._silence(), *(q for q in self._at(one.settings) if q.end == LF)]
+            self._open = None
+            self._questions = [_Question(one.settings), *(q for q in self._at(one.settings) if q.end == LF)]
         else:
             self.found, self.heard = made, heard
 
