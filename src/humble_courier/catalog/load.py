@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from humble_courier.catalog import resolve
+from humble_courier.catalog.diagnose_entries import CauseEntry, CheckEntry
 from humble_courier.catalog.entries import (
     AdviceEntry,
     BusProtocolEntry,
@@ -134,6 +135,16 @@ class Catalog:
     def cautions(self) -> dict[str, CautionEntry]:
         """Cautions by id."""
         return self._plain("cautions.yaml", CautionEntry)
+
+    @cached_property
+    def causes(self) -> dict[str, CauseEntry]:
+        """Why a link does not work, by id."""
+        return self._plain("diagnose/causes.yaml", CauseEntry)
+
+    @cached_property
+    def checks(self) -> dict[str, CheckEntry]:
+        """What can be looked at, by id, in the order of the file."""
+        return self._plain("diagnose/checks.yaml", CheckEntry)
 
     @property
     def port_entries(self) -> dict[str, PortEntry]:

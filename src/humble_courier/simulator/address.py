@@ -27,7 +27,7 @@ from humble_courier.catalog.links import link_from_text
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.device import DeviceEntry
-from humble_courier.domain.settings import Parity, Settings
+from humble_courier.domain.settings import Settings
 from humble_courier.domain.signals import Direction
 from humble_courier.errors import BadInput
 from humble_courier.simulator.bench import Bench, Wires
@@ -36,6 +36,7 @@ from humble_courier.simulator.devices.device import silent
 from humble_courier.simulator.devices.from_sheet import behaviour_of
 from humble_courier.simulator.devices.make import device as make_device
 from humble_courier.simulator.devices.make import made_of
+from humble_courier.simulator.faults import STARTS_S, faulty_settings
 
 KEYS = (
     "chain",
@@ -149,13 +150,7 @@ class SimAddress:
             return Settings(9600)
         told = Settings.parse(self.options.get("settings") or self._sheet(catalog).port.settings)
         told = replace(told, rate=self._switched(catalog, "rate") or told.rate)
-        if "wrong-rate" in self.faults:
-            told = replace(told, rate=told.rate // 2)
-        if "wrong-parity" in self.faults:
-            frame = told.frame
-            other = Parity.ODD if frame.parity is not Parity.ODD else Parity.EVEN
-            told = told.with_frame(replace(frame, parity=other))
-        return told
+        return faulty_settings(told, self.faults)
 
     def wires(self, catalog: Catalog) -> Wires:
         """What the wiring carries."""
@@ -193,6 +188,8 @@ class SimAddress:
             signals = catalog.device_port(sheet).signals
         if "no-power" in self.faults:
             power_s = float("inf")
+        if "too-early" in self.faults:
+            power_s, already_on = opened + STARTS_S, False
         bench = Bench(device, settings, self.wires(catalog), signals, power_s, self.faults)
         if already_on:
             device.skip(opened - power_s)

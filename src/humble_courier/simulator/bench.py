@@ -13,7 +13,7 @@ moment in tests.
 """
 
 from collections.abc import Collection
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.hardware import Part, Port
@@ -23,13 +23,13 @@ from humble_courier.domain.signals import Direction, Signal
 from humble_courier.domain.text import XOFF, XON
 from humble_courier.simulator.channel import Channel
 from humble_courier.simulator.devices.device import Device
+from humble_courier.simulator.faults import INVERTED, faulty_ways, noise_of
 from humble_courier.wiring.nets import Chain
 from humble_courier.wiring.paths import Paths
 
 LOOK_S = 0.0005  # how soon a sender that was stopped looks again at its handshake line
 TIE_S = 1e-9  # two moments within that are one
 FIFO = 16  # characters that a device sends before it looks at its handshake line again (16550 family)
-NOISE = 0.01  # of the bits are changed by a bad earth
 
 
 @dataclass(frozen=True)
@@ -75,6 +75,10 @@ class Wires:
                     lines[(who, signal.name.upper())] = (driver, found[1].name.upper())
         return cls(far, near, before and paths.hears_itself(segment.near), lines)
 
+    def with_faults(self, faults: Collection[str]) -> "Wires":
+        """What is left of it."""
+        return Wires(*faulty_ways(self.to_device, self.to_computer, self.echo, self.lines, faults))
+
 
 class Bench:
     """Both ends and what lies between, as a world that is moved forward in time.
@@ -84,10 +88,9 @@ class Bench:
 
     def __init__(
         self, device: Device, settings: Settings, wires: Wires, signals: dict[str, Signal], power_s: float,
-        faults: Collection[str] = (),
+        faults: Collection[str] = (), seed: int = 1,
     ) -> None:  # fmt: skip
-        wires = replace(wires, to_device=wires.to_device and "deaf" not in faults)
-        wires = replace(wires, to_computer=wires.to_computer and "mute" not in faults)
+        wires = wires.with_faults(faults)
         self.device, self._wires, self._power_s = device, wires, power_s
         self._settings, self._stalls = settings, "stalls" in faults
         self._device_outputs = {s.name.upper() for s in signals.values() if s.direction is Direction.OUT}
@@ -100,14 +103,15 @@ class Bench:
         self._up = Channel(settings, settings, wires.to_device)
         self._down = Channel(settings, settings, wires.to_computer)
         self._echo = Channel(settings, settings, wires.echo)
-        for channel in (self._up, self._down) if "noise" in faults else ():
-            channel.noise = NOISE
+        for channel in (self._up, self._down):
+            channel.disturb(noise_of(faults), bool(INVERTED & set(faults)), seed)
+        self._fed_by_lines = "needs-dtr" in faults
         self._waiting: list[tuple[float, bytes]] = []  # bytes the computer's port holds back
         self._device_waiting = bytearray()
         self._stopped_by_xoff = False
         self._looked = self._device_looked = float("-inf")
         self._device_stopped = False
-        self.handshake = Handshake.NONE
+        self.handshake, self.look_s = Handshake.NONE, LOOK_S
 
     def set_computer(self, settings: Settings, t: float) -> None:
         """The computer's port is opened or set anew."""
@@ -212,11 +216,12 @@ class Bench:
 
     def _happens(self, moment: float) -> None:
         for t, heard in self._up.arrived(moment):
-            if t >= self._power_s and not self._stops_device(heard):
+            if self._alive(t) and not self._stops_device(heard):
                 self.device.hear(t - self._power_s, heard)
         due = self.device.due()
         if self._power_s + due <= moment:
-            said = self.device.say(due)  # not the moment: it was rounded on the way here and back
+            # not the moment: it was rounded on the way here and back
+            said = self.device.say(due) if self._alive(moment) else self._unheard(due)
             if said in (bytes((XON,)), bytes((XOFF,))):
                 self._device_waiting[:0] = said  # stop and go pass by what waits
             else:
@@ -225,6 +230,14 @@ class Bench:
         for other in self.device.others():
             self._down.send_over(other, moment)
         self._release(moment)
+
+    def _alive(self, t: float) -> bool:
+        """Whether the device has power, and its port too where the computer's lines feed it."""
+        return t >= self._power_s and (not self._fed_by_lines or any(self._computer_lines.values()))
+
+    def _unheard(self, due: float) -> bytes:
+        self.device.say(due)
+        return b""
 
     def _received(self, until: float) -> list[tuple[float, Heard]]:
         came = sorted(self._down.arrived(until) + self._echo.arrived(until), key=lambda pair: pair[0])
@@ -259,9 +272,9 @@ class Bench:
         """When something happens at the device's end next, or a sender that waits for a handshake looks again."""
         moments = [self._power_s + self.device.due(), self._up.next_arrival() or float("inf")]
         if self._waiting and self.handshake is not Handshake.NONE:
-            moments.append(max(self._up.free_at, self._looked + LOOK_S))
+            moments.append(max(self._up.free_at, self._looked + self.look_s))
         if self._device_waiting and self._settings.handshake is not Handshake.NONE:
-            moments.append(max(self._down.free_at, self._device_looked + LOOK_S))
+            moments.append(max(self._down.free_at, self._device_looked + self.look_s))
         return min(moments)
 
     def next_event(self) -> float | None:

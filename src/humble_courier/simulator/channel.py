@@ -34,8 +34,12 @@ class Channel:
         self._heard_until = float("-inf")
         self._pending: list[tuple[float, Heard]] | None = None
         self.free_at = float("-inf")
-        self.noise = 0.0  # share of the bits that are turned over on the way
+        self._noise, self._inverted = 0.0, False
         self._random = np.random.default_rng(1)
+
+    def disturb(self, noise: float, inverted: bool, seed: int = 1) -> None:
+        """From now on this share of the bits is turned over, and mark is space at the other end where `inverted`."""
+        self._noise, self._inverted, self._random = noise, inverted, np.random.default_rng(seed)
 
     def send(self, data: bytes, t: float) -> float:
         """Put bytes on the line at `t` seconds or when it is free; returns when the last stop bit ends."""
@@ -63,9 +67,9 @@ class Channel:
         return end
 
     def _disturbed(self, levels: Levels, bit: int) -> Levels:
-        if not self.noise:
+        if not self._noise:
             return levels
-        turned = np.repeat(self._random.random(len(levels) // bit + 1) < self.noise, bit)[: len(levels)]
+        turned = np.repeat(self._random.random(len(levels) // bit + 1) < self._noise, bit)[: len(levels)]
         return levels ^ turned.astype(np.uint8)
 
     def set_receiver(self, settings: Settings, t: float) -> None:
@@ -116,7 +120,7 @@ class Channel:
             levels = np.repeat(stretch.levels, round(rate / stretch.slot_rate) or 1)
             begin = round((stretch.start - base) * rate)
             canvas[begin : begin + len(levels)] &= levels[: len(canvas) - begin]
-        return Wave(canvas, float(rate)), base
+        return Wave(canvas ^ np.uint8(self._inverted), float(rate)), base
 
 
 def _heard(got: Received, i: int) -> Heard:

@@ -13,6 +13,7 @@ from humble_courier.errors import BadInput
 from humble_courier.line.marked import stuff
 from humble_courier.simulator.address import SimAddress
 from humble_courier.simulator.bench import Bench
+from humble_courier.simulator.faults import REFUSED
 
 PACKET = 62  # bytes that fill a packet of the adapter before its timer runs out (ftdi_sio, 64 less two of status)
 LOSES_FROM = 512  # bytes of one write: the size of the buffer of such adapters (common practice)
@@ -61,6 +62,8 @@ class SimulatedPort(SerialBase):
             raise SerialException("Port must be configured before it can be used.")
         try:
             address = SimAddress.parse(self._port)
+            for number, why in (REFUSED[one] for one in address.faults if one in REFUSED):
+                raise SerialException(number, f"could not open port {self._port.partition('?')[0]}: {why}")
             if self.clock is None:
                 self.clock = SystemClock(address.seconds("pace", 1.0) or 1.0)
             now = self.clock.now()

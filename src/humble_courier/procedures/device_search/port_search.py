@@ -102,7 +102,7 @@ class PortSearch:
             self._recall.done(outcome, heard)
             self._recalled(self._recall)
         elif self._settling is not None:
-            self._settling.done(step, outcome, heard)
+            self._settling.done(outcome, heard)
             self._settled(self._settling)
         elif self._talker is not None:
             self._overheard(step, outcome)

@@ -107,7 +107,7 @@ class Settling:
             rest_s=RESTS_S[self._round],
         )  # fmt: skip
 
-    def done(self, step: Step, outcome: Outcome, heard: bytes) -> None:
+    def done(self, outcome: Outcome, heard: bytes) -> None:
         """Take in what came; what comes in the silence after a question belongs to it still."""
         one = self._questions[0]
         if one.say:

@@ -15,6 +15,7 @@ from humble_courier.simulator.devices.text import TextDevice
 from humble_courier.simulator.devices.units import ModbusAsciiUnits, ModbusUnits
 
 SLOW_S = 4.0  # what a slow device takes for an answer: more than most programs wait
+LAST_UNIT = 247
 DEAD = ("no-power", "key-off", "other-mode")  # of the device itself; an adapter before it still answers
 
 
@@ -32,8 +33,7 @@ def made_of(how: Behaviour, settings: Settings, faults: Collection[str] = (), un
     """The same for a behaviour at hand."""
     if unit is not None and how.units:
         how = msgspec.structs.replace(how, units=[unit])
-    if "wrong-end" in faults:
-        how = msgspec.structs.replace(how, end={"crlf": "lf", "lf": "cr", "cr": "lf"}[how.end])
+    how = _changed(how, faults)
     think_s = how.think_s + SLOW_S if "slow" in faults else None
     if how.protocol == "can-ascii":
         adapter = CanAdapter(how, key_on=not set(DEAD) & set(faults))
@@ -46,6 +46,22 @@ def made_of(how: Behaviour, settings: Settings, faults: Collection[str] = (), un
     made = _sound(how, settings, think_s, "two-alike" in faults)
     made.on_unplugged = how.unplugged
     return made
+
+
+def _changed(how: Behaviour, faults: Collection[str]) -> Behaviour:
+    """The behaviour with what the faults change in it."""
+    replace = msgspec.structs.replace
+    if "wrong-end" in faults:
+        how = replace(how, end={"crlf": "lf", "lf": "cr", "cr": "lf"}[how.end])
+    if "other-words" in faults:
+        how = replace(how, commands=[])
+    if "boot-stopped" in faults:
+        how = replace(how, commands=[], talks=[], power_up=None, boot=None, unknown=how.unknown or "?")
+    if "echo-off" in faults:
+        how = replace(how, echo=False)
+    if "wrong-unit" in faults:
+        how = replace(how, units=[unit % LAST_UNIT + 1 for unit in how.units])
+    return how
 
 
 def _sound(how: Behaviour, settings: Settings, think_s: float | None, alike: bool) -> Device:

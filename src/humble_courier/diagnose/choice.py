@@ -1,0 +1,110 @@
+"""The next act that is worth most: a check, or a mend.
+
+Theory of operation (after Heckerman, Breese and Rommelse, "Decision-theoretic troubleshooting", 1995, from memory). For a
+belief the *expected minutes of repair* are what it takes to try the mends in the order of probability over minutes until one
+brings the answer. A check is worth what it saves: its own minutes, plus the expected minutes of repair after each of its
+outcomes, against mending now. What the program can look at by itself in seconds is done first, as long as it tells
+anything: a person's minutes are dearer than the program's.
+"""
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+import numpy as np
+
+from humble_courier.diagnose.belief import Belief
+from humble_courier.diagnose.model import Model, Numbers
+
+BY_ITSELF_MINUTES = 0.45  # of a check that the program does first
+TELLS = 0.05  # minutes that such a check must save at least
+ASKS_AGAIN = 1e-9
+
+
+@dataclass(frozen=True)
+class Act:
+    """A check (`check`) or a mend (`cause`): its minutes, and what is expected in all when it is done now.
+
+    `after`: for each outcome of a check how likely it is, and how likely each cause is then.
+    """
+
+    minutes: float
+    expected: float
+    worth: float
+    check: str = ""
+    cause: str = ""
+
+    @property
+    def is_check(self) -> bool:
+        """Whether something is looked at, and not mended."""
+        return bool(self.check)
+
+
+def repair_minutes(belief: Numbers, minutes: Numbers) -> Numbers:
+    """Expected minutes of trying mends by probability over minutes; `belief` has shape (…, C), summing to 1 over c.
+
+    Shapes: (…, C) and (C,) to (…).
+    """
+    order = np.argsort(-belief / minutes, axis=-1, kind="stable")
+    sorted_belief = np.take_along_axis(belief, order, axis=-1)
+    left = 1 - np.cumsum(sorted_belief, axis=-1) + sorted_belief  # not mended before this one
+    return np.asarray((np.maximum(left, 0.0) * minutes[order]).sum(axis=-1))
+
+
+def _posteriors(belief: Belief) -> tuple[Numbers, Numbers]:
+    """After each check and outcome: its probability (K, O), and the causes normalised (K, O, C+1)."""
+    model = belief.model
+    now = belief.marginal / belief.marginal.sum()
+    joint = model.likely * now
+    chance = joint.sum(axis=-1)
+    return chance, joint / np.maximum(chance, ASKS_AGAIN)[..., None]
+
+
+def possible(model: Model, belief: Belief, at_hand: Collection[str], may_send: bool) -> list[int]:
+    """Checks that can be done now: not done yet, with what is at hand, and after what they need."""
+    seen = {fact.check: fact.outcome for fact in belief.facts}
+    found = []
+    for k, (id_, check) in enumerate(model.checks.items()):
+        ready = not check.after or any(seen.get(before) == "garbled" for before in check.after)
+        mute = check.by == "program" and bool(check.sends) and not may_send
+        if id_ not in seen and ready and not mute and set(check.needs) <= set(at_hand):
+            found.append(k)
+    return found
+
+
+def acts(belief: Belief, at_hand: Collection[str], may_send: bool = True) -> list[Act]:
+    """All that can be done now, the best first: by expected minutes, what the program does by itself before."""
+    model = belief.model
+    chance, after = _posteriors(belief)
+    now = belief.marginal / belief.marginal.sum()
+    mending = float(repair_minutes(now, model.mend_minutes))
+    rest = np.where(model.ends, 0.0, repair_minutes(after, model.mend_minutes))
+    expected = model.minutes + (chance * rest).sum(axis=-1)
+    ids = list(model.checks)
+    found = [
+        Act(float(model.minutes[k]), float(expected[k]), mending - float(expected[k]), check=ids[k])
+        for k in possible(model, belief, at_hand, may_send)
+    ]
+    found += _mends(belief, now, mending)
+    return sorted(found, key=lambda act: (not _first(model, act), act.expected))
+
+
+def _first(model: Model, act: Act) -> bool:
+    """Whether the program does it by itself, in seconds, and it tells something."""
+    if not act.is_check:
+        return False
+    return model.checks[act.check].by == "program" and act.minutes <= BY_ITSELF_MINUTES and act.worth > TELLS
+
+
+def _mends(belief: Belief, now: Numbers, mending: float) -> list[Act]:
+    """Each mend first, the others after it."""
+    model, found = belief.model, []
+    for c, id_ in enumerate(model.causes):
+        if id_ in belief.mended:
+            continue
+        others = now.copy()
+        others[c] = 0.0
+        left = float(others.sum())
+        rest = float(repair_minutes(others / max(left, ASKS_AGAIN), model.mend_minutes))
+        minutes = float(model.mend_minutes[c])
+        found.append(Act(minutes, minutes + left * rest, mending - minutes - left * rest, cause=id_))
+    return found
