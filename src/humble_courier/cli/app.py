@@ -81,6 +81,12 @@ def _simulate() -> ModuleType:
     return simulate
 
 
+def _diagnosing() -> ModuleType:
+    from humble_courier.cli import diagnosing
+
+    return diagnosing
+
+
 def _records() -> ModuleType:
     from humble_courier.cli import records
 
@@ -106,6 +112,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_talking, ("learn", "listen", "say", "decode")),
     (_links, ("prove",)),
     (_proving, ("find", "loopback", "latency", "wake", "units")),
+    (_diagnosing, ("diagnose", "checks", "causes")),
     (_simulate, ("simulate",)),
     (_records, ("sheet", "label", "schema", "parts", "connectors", "devices", "records")),
 )

@@ -67,12 +67,15 @@ def label(
     line(f"{pdf} written")
 
 
-def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bus, io, device or records.")]) -> None:
+def schema(
+    kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bus, io, device, evidence or records.")],
+) -> None:
     """The JSON Schema of an open format."""
     import msgspec
 
     from humble_courier.documents.bus import BusModel
     from humble_courier.documents.device import DeviceEntry
+    from humble_courier.documents.evidence import EvidenceModel
     from humble_courier.documents.io import IoModel
     from humble_courier.documents.kit import KitModel
     from humble_courier.documents.link import LinkModel
@@ -86,6 +89,7 @@ def schema(kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bu
         "bus": BusModel,
         "io": IoModel,
         "device": DeviceEntry,
+        "evidence": EvidenceModel,
         "records": Export,
     }
     if kind not in kinds:

@@ -70,7 +70,16 @@ class Belief:
         first, second = self._pairs
         of_first, of_second = self.model.likely[k][:, first], self.model.likely[k][:, second]
         touched = np.abs(of_first - self.model.usual[k][:, None]).max(axis=0) > 0.01
-        return np.asarray(np.where(touched, of_first, of_second), np.float64)
+        row = np.where(touched, of_first, of_second)
+        return self._both_mended(k, row, of_first, of_second) if self.model.ends[k].any() else row
+
+    def _both_mended(self, k: int, row: Numbers, of_first: Numbers, of_second: Numbers) -> Numbers:
+        """A check that mends one of two brings no answer: it works only where it mends both."""
+        ends = self.model.ends[k]
+        works = np.where(ends[:, None], np.minimum(of_first, of_second), row)
+        rest = np.where(ends[:, None], 0.0, works)
+        scale = (1 - works[ends].sum(axis=0)) / np.maximum(rest.sum(axis=0), 1e-12)
+        return np.asarray(np.where(ends[:, None], works, rest * scale), np.float64)
 
     @cached_property
     def joint(self) -> tuple[Numbers, Numbers]:

@@ -1,10 +1,10 @@
 """The simulated bench of one link: its device with or without a fault, and what it is asked for first."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
+from humble_courier.diagnose.asking import TEXT_SHARE, Asking, Question
 from humble_courier.documents.device import DeviceEntry, FirstWords
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.signals import Direction, Signal
@@ -19,21 +19,8 @@ from humble_courier.simulator.devices.make import made_of
 from humble_courier.simulator.faults import STARTS_S, faulty_settings
 
 LOOKS_S = 0.05  # how often a sender that a handshake has stopped looks again: only whether it may is asked here
-TEXT_SHARE = 0.9  # of a clean text; noise gives a third (common practice)
+BENCH = "the bench"
 ON_FOR_S = 60.0  # how long the device has been on, where nobody says otherwise
-
-
-@dataclass(frozen=True)
-class Question:
-    """What is said, each with its end; `answered` tells whether what came is the answer. `text` without an end, of lines."""
-
-    words: tuple[bytes, ...]
-    answered: Callable[[bytes], bool]
-    text: tuple[str, ...] = ()
-
-    def ended(self, end: Terminator) -> tuple[bytes, ...]:
-        """The same with another end, and one before it: what lies in the device's buffer is over then."""
-        return tuple(end.octets + line.encode("latin-1") + end.octets for line in self.text)
 
 
 def question_of(link: Link) -> Question | None:
@@ -45,7 +32,7 @@ def question_of(link: Link) -> Question | None:
     if wanted is not None:
         lines = tuple(_before(sheet, wanted))
         end = Terminator(sheet.end)
-        return Question(tuple(line.encode("latin-1") + end.octets for line in lines), _fits(wanted), lines)
+        return Question(tuple(line.encode("latin-1") + end.octets for line in lines), _fits(wanted), lines, end)
     spec = all_specs().get(sheet.port.protocol)
     asks = spec.probe.addressed if spec is not None and spec.probe is not None else None
     if asks is None:
@@ -72,7 +59,6 @@ class BenchLink:
 
     def __init__(self, link: Link, catalog: Catalog) -> None:
         self.link, self._catalog = link, catalog
-        self.question = question_of(link)
         self._how = _behaviour(link)
         self._signals: dict[str, Signal] = dict(link.device.signals)
         outputs = [s.name.upper() for s in self._signals.values() if s.direction is Direction.OUT]
@@ -90,17 +76,10 @@ class BenchLink:
         return self.link.device_settings
 
     @property
-    def question_anew(self) -> tuple[bytes, ...]:
-        """What is asked, after what may lie in the device's buffer was ended."""
-        assert self.question is not None, "only who is asked is asked anew"
-        sheet = self.link.sheet
-        end = Terminator(sheet.end) if sheet is not None and self.question.text else Terminator.NONE
-        return self.question.ended(end) if self.question.text else self.question.words
-
-    @property
-    def power_up_s(self) -> float:
-        """How long after power-up it speaks, as far as it does."""
-        return self._how.power_up_s if self._how is not None else 0.0
+    def asking(self) -> Asking:
+        """How its device is asked. Only where `simulated`."""
+        power_up_s = self._how.power_up_s if self._how is not None else 0.0
+        return Asking(self.link.address or BENCH, self.settings, question_of(self.link), self.reads, power_up_s)
 
     def reads(self, data: bytes) -> bool:
         """Whether what came by itself makes sense: messages with a right check, where its protocol has one; else text."""

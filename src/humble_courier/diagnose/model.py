@@ -71,7 +71,7 @@ def model_of(
     causes: Mapping[str, CauseEntry], checks: Mapping[str, CheckEntry], tags: Collection[str], at_hand: Collection[str],
     rows: Rows | None = None, met: Mapping[str, float] | None = None,
 ) -> Model:  # fmt: skip
-    """The model of a link with these tags. `at_hand`: what can be used; `met`: how often each cause was met before, as a factor."""
+    """The model of a link with these tags. `at_hand`: what can be used; `met`: a factor for causes that were met before."""
     rows = rows or {}
     possible = {id_: cause for id_, cause in causes.items() if holds(cause.when, tags) and _acts(id_, cause, rows)}
     usable = {id_: check for id_, check in checks.items() if holds(check.when, tags)}

@@ -1,0 +1,123 @@
+"""Links with one fault or two that nobody knows, and people who look for them: for trials of the choice of checks.
+
+The truth is drawn from the model's own weights, or from weights that are off by a factor. A check shows what the model says
+of the true cause (of two: the one that comes first on the way, unless it leaves the check untouched). The link works once all
+true causes are mended, by a mend or by a check that exchanges something.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from humble_courier.diagnose.belief import ON_THE_WAY, Belief, Seen
+from humble_courier.diagnose.case import Case
+from humble_courier.diagnose.model import Model
+
+HAND = frozenset({"meter", "loop-plug", "crossing", "second-cable", "second-adapter", "second-lead"})
+TELLS = 3.0  # times as likely as usual: an outcome of a list points at such causes
+MOST_ACTS = 400
+
+
+@dataclass
+class World:
+    """One link. `minutes` counts; `works` once nothing is left."""
+
+    model: Model
+    causes: list[int]
+    random: np.random.Generator
+    minutes: float = 0.0
+    told: dict[int, int] = field(default_factory=dict)
+
+    @property
+    def works(self) -> bool:
+        return not self.causes
+
+    def _shows(self, k: int) -> int:
+        order = sorted(self.causes, key=lambda c: ON_THE_WAY.index(list(self.model.causes.values())[c].place))
+        touching = [c for c in order if np.abs(self.model.likely[k, :, c] - self.model.usual[k]).max() > 0.01]
+        return (touching or order)[0]
+
+    def check(self, k: int) -> int:
+        self.minutes += float(self.model.minutes[k])
+        ends, shows = self.model.ends[k], self._shows(k)
+        shares = self.model.likely[k, :, shows].copy()
+        if len(self.causes) > 1 and ends.any():  # one of two is mended: the device is silent still
+            shares[ends] = 0.0
+        outcome = int(self.random.choice(len(shares), p=shares / shares.sum()))
+        if ends[outcome]:
+            self.causes = []
+        return outcome
+
+    def mend(self, c: int) -> bool:
+        self.minutes += float(self.model.mend_minutes[c])
+        self.causes = [one for one in self.causes if one != c]
+        return self.works
+
+
+def drawn(model: Model, random: np.random.Generator, many: int = 1, off: float = 0.0) -> World:
+    """A link with so many faults; weights wrong by a factor of e^±off."""
+    weights = model.prior[:-1] * np.exp(random.uniform(-off, off, len(model.prior) - 1))
+    causes = random.choice(len(weights), many, replace=False, p=weights / weights.sum())
+    return World(model, [int(c) for c in causes], random)
+
+
+def by_choice(world: World, tell: Callable[[Belief], None] = lambda _: None) -> None:
+    """As this engine says."""
+    case, names = Case(world.model), list(world.model.causes)
+    for _ in range(MOST_ACTS):
+        if world.works:
+            return
+        act = case.acts(HAND)[0]
+        tell(case.belief)
+        if act.is_check:
+            outcome = list(world.model.checks[act.check].outcomes)[world.check(world.model.index(act.check))]
+            case = case.seen(act.check, outcome)
+        elif not world.mend(names.index(act.cause)):
+            case = case.in_vain(act.cause)
+    raise AssertionError("no end")
+
+
+def by_list(world: World, order: Callable[[int], float]) -> None:
+    """A list of checks from top to bottom: where one is not as usual, what it points at is mended; then everything else."""
+    model, names = world.model, list(world.model.causes)
+    tried: set[int] = set()
+    usable = [k for k, check in enumerate(model.checks.values()) if set(check.needs) <= HAND and not check.after]
+    for k in sorted(usable, key=order):
+        outcome = world.check(k)
+        if world.works:
+            return
+        if outcome == int(np.argmax(model.usual[k])):
+            continue
+        points = model.likely[k, outcome, :-1] / np.maximum(model.usual[k, outcome], 1e-9)
+        for c in np.argsort(-points * model.prior[:-1]):
+            if points[c] >= TELLS and int(c) not in tried:
+                tried.add(int(c))
+                if world.mend(int(c)):
+                    return
+    for c in np.argsort(-(model.prior / model.mend_minutes)[:-1]):
+        if int(c) not in tried or int(c) in world.causes:
+            if world.mend(int(c)):
+                return
+    assert world.works, names
+
+
+def in_layers(world: World) -> None:
+    """From the program to the device, place by place."""
+    places = [ON_THE_WAY.index(check.place) for check in world.model.checks.values()]
+    by_list(world, lambda k: places[k])
+
+
+def cheapest_first(world: World) -> None:
+    """What takes least first."""
+    by_list(world, lambda k: float(world.model.minutes[k]))
+
+
+def knowing(world: World) -> None:
+    """Who knows the cause."""
+    for c in list(world.causes):
+        world.mend(c)
+
+
+def facts(*pairs: tuple[str, str]) -> tuple[Seen, ...]:
+    return tuple(Seen(check, outcome) for check, outcome in pairs)
