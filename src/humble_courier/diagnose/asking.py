@@ -83,7 +83,8 @@ class Asking:
             case "raise-lines":
                 yield from (replace(step, lines=(True, True)) for step in self._said(settings))
             case "handshake-off":
-                yield from self._said(replace(settings, handshake=Handshake.NONE))
+                without = replace(settings, handshake=Handshake.NONE)  # and our lines up, which the handshake would move
+                yield from (replace(step, lines=(True, True)) for step in self._said(without))
             case _:
                 raise KeyError(check)
 

@@ -59,9 +59,10 @@ class Belief:
     def _pairs(self) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         """Indices of the causes of each pair, the one that comes first on the way in the first array."""
         single = self._prior[:-1] * np.prod(self.likelihoods[:, :-1], axis=0) ** 0.5
-        top = np.argsort(-single, kind="stable")[:PAIRED]
+        top = [int(c) for c in np.argsort(-single, kind="stable")[:PAIRED]]
         order = [ON_THE_WAY.index(cause.place) for cause in self.model.causes.values()]
-        pairs = [(i, j) if order[i] <= order[j] else (j, i) for n, i in enumerate(top) for j in top[n + 1 :]]
+        top = sorted(top, key=lambda c: (order[c], c))
+        pairs = [(i, j) for n, i in enumerate(top) for j in top[n + 1 :]]
         first, second = np.array(pairs, np.intp).reshape(-1, 2).T
         return first, second
 
@@ -123,11 +124,12 @@ class Belief:
     def because(self, cause: str) -> list[tuple[Seen, float]]:
         """The facts with what each speaks for (above 0) or against a cause, in nats, the weightiest first.
 
-        Each is the logarithm of how much likelier the fact is under this cause than under all others as they are believed.
+        Each is the logarithm of how much likelier the fact is under this cause than under all others, as these are believed
+        without that fact.
         """
         c, found = list(self.model.causes).index(cause), []
         for i, fact in enumerate(self.facts):
-            others = np.delete(self.joint[0], c)
+            others = np.delete(self.joint[0] / self.likelihoods[i], c)
             rest = float(np.delete(self.likelihoods[i], c) @ others / max(others.sum(), 1e-12))
             found.append((fact, float(np.log(self.likelihoods[i, c] / max(rest, 1e-12)))))
         return sorted(found, key=lambda pair: -abs(pair[1]))

@@ -40,9 +40,9 @@ class Case:
         mended = (*(one for one in self.mended if one != cause), cause)
         return replace(self, facts=() if believed else self.facts, mended=mended)
 
-    def acts(self, at_hand: Collection[str], may_send: bool = True) -> list[Act]:
-        """What can be done now, the best first."""
-        return acts(self.belief, at_hand, may_send)
+    def acts(self, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = ()) -> list[Act]:
+        """What can be done now, the best first; `unable`: checks that cannot be done here."""
+        return acts(self.belief, at_hand, may_send, unable)
 
     @property
     def fits_none(self) -> bool:

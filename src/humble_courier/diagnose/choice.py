@@ -59,19 +59,21 @@ def _posteriors(belief: Belief) -> tuple[Numbers, Numbers]:
     return chance, joint / np.maximum(chance, ASKS_AGAIN)[..., None]
 
 
-def possible(model: Model, belief: Belief, at_hand: Collection[str], may_send: bool) -> list[int]:
-    """Checks that can be done now: not done yet, with what is at hand, and after what they need."""
+def possible(
+    model: Model, belief: Belief, at_hand: Collection[str], may_send: bool, unable: Collection[str] = ()
+) -> list[int]:
+    """Checks that can be done now: not done yet, with what is at hand, after what they need, and none of `unable`."""
     seen = {fact.check: fact.outcome for fact in belief.facts}
     found = []
     for k, (id_, check) in enumerate(model.checks.items()):
         ready = not check.after or any(seen.get(before) == "garbled" for before in check.after)
         mute = check.by == "program" and bool(check.sends) and not may_send
-        if id_ not in seen and ready and not mute and set(check.needs) <= set(at_hand):
+        if id_ not in seen and id_ not in unable and ready and not mute and set(check.needs) <= set(at_hand):
             found.append(k)
     return found
 
 
-def acts(belief: Belief, at_hand: Collection[str], may_send: bool = True) -> list[Act]:
+def acts(belief: Belief, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = ()) -> list[Act]:
     """All that can be done now, the best first: by expected minutes, what the program does by itself before."""
     model = belief.model
     chance, after = _posteriors(belief)
@@ -82,7 +84,7 @@ def acts(belief: Belief, at_hand: Collection[str], may_send: bool = True) -> lis
     ids = list(model.checks)
     found = [
         Act(float(model.minutes[k]), float(expected[k]), mending - float(expected[k]), check=ids[k])
-        for k in possible(model, belief, at_hand, may_send)
+        for k in possible(model, belief, at_hand, may_send, unable)
     ]
     found += _mends(belief, now, mending)
     return sorted(found, key=lambda act: (not _first(model, act), act.expected))

@@ -21,6 +21,7 @@ class Header(QWidget):
     undo = pyqtSignal()
     help = pyqtSignal()
     palette_wanted = pyqtSignal()
+    diagnosis_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -33,14 +34,18 @@ class Header(QWidget):
         row.setSpacing(12)
         row.addWidget(self.name)
         row.addWidget(self.status, 1)
+        self.wrong = button("It does not work", "", self.diagnosis_wanted.emit)
+        self.wrong.setToolTip("F11 finds the check that is worth most now")
+        row.addWidget(self.wrong)
         row.addWidget(self._undo)
         row.addWidget(button("Light or dark", "", self.palette_wanted.emit, "F2"))
         row.addWidget(button("Help", "", self.help.emit, "F1"))
 
-    def show_link(self, name: str, status: str, can_undo: bool) -> None:
-        """Show the name of the link and its status."""
+    def show_link(self, name: str, status: str, can_undo: bool, fails: bool = False) -> None:
+        """Show the name of the link and its status; `fails`: whether there is something that may not work."""
         self.name.setText(name)
         self.status.setText(status)
+        self.wrong.setVisible(fails)
         self._undo.setVisible(can_undo)
 
 

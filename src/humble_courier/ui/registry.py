@@ -51,6 +51,12 @@ def _talk(work: Workplace) -> Desk:
     return TalkDesk(work)
 
 
+def _diagnose(work: Workplace) -> Desk:
+    from humble_courier.ui.stages.diagnose.desk import DiagnoseDesk
+
+    return DiagnoseDesk(work)
+
+
 def _new_link(work: Workplace) -> Desk:
     from humble_courier.ui.stages.new_link.desk import NewLinkDesk
 
@@ -81,6 +87,7 @@ STAGES = (
     StageEntry(Stage.SETTINGS, _settings),
     StageEntry(Stage.PREPARE, _prepare),
     StageEntry(Stage.TALK, _talk),
+    StageEntry(Stage.DIAGNOSE, _diagnose, "Diagnose", "F11"),
     StageEntry(Stage.NEW_LINK, _new_link, "New link", "F7"),
     StageEntry(Stage.KIT, _kit, "Kit", "F8"),
     StageEntry(Stage.RECORDS, _records, "Records", "F9"),

@@ -23,6 +23,7 @@ from humble_courier.ui.pilot import Pilot
 from humble_courier.ui.registry import STAGES
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import Pages, WrapLabel
+from humble_courier.ui.widgets.belief_strip import BeliefStrip
 from humble_courier.ui.widgets.icons import Icons
 from humble_courier.ui.widgets.line_view import LineView
 from humble_courier.ui.workplace import Workplace
@@ -45,7 +46,7 @@ class Window(QMainWindow):
         self.rail_stage: Stage | None = None  # None while the link is shown
         self.setWindowTitle("Humble Courier")
         self.setAcceptDrops(True)
-        self.header, self.line = Header(), LineView(theme)
+        self.header, self.line, self.belief = Header(), LineView(theme), BeliefStrip(theme)
         self.rail = Rail([(entry.stage, entry.rail, entry.key) for entry in STAGES if entry.rail])
         self.facts, self.foot = FactsPanel(), Foot()
         self._desks: dict[Stage, Desk] = {}
@@ -56,8 +57,8 @@ class Window(QMainWindow):
         self._seen: tuple[int, int, bool] = (0, 0, False)
         self._icons = Icons()
         self.set_theme(theme)
-        self.line.hide()
-        self.facts.hide()
+        for widget in (self.line, self.belief, self.facts):
+            widget.hide()
 
     def _build(self) -> None:
         for timer in (self._timer, self._throttle):
@@ -79,6 +80,7 @@ class Window(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self.header)
         column.addWidget(self.line)
+        column.addWidget(self.belief)
         column.addLayout(body, 1)
         column.addWidget(self.foot)
         centre = QWidget()
@@ -92,6 +94,7 @@ class Window(QMainWindow):
         self.line.chosen.connect(self.go_to)
         self.rail.chosen.connect(self.open_rail)
         self.header.undo.connect(lambda: work.do(work.link.undo) if work.link else None)
+        self.header.diagnosis_wanted.connect(lambda: self.open_rail(Stage.DIAGNOSE))
         self.header.help.connect(lambda: show_help(self, work.theme))
         self.header.palette_wanted.connect(lambda: self.set_theme(work.theme.next_palette()))
         self.facts.act.connect(self.act)
@@ -193,6 +196,10 @@ class Window(QMainWindow):
         self.line.setVisible(link is not None and current is not Stage.NEW_LINK)  # there, another one is in the making
         self.facts.setVisible(on_link)
         self._show_frame(on_link)
+        self.belief.setVisible(link is not None and current is Stage.DIAGNOSE)
+        if link is not None and current is Stage.DIAGNOSE:
+            advice = link.diagnosis.look().advice()
+            self.belief.show_belief(advice, link.places(), self.line.middles(), self.work.theme)
         desk = self.desk(current)
         self.stack.setCurrentWidget(desk.stage)
         if self.work.records is not None:
@@ -211,7 +218,8 @@ class Window(QMainWindow):
             return
         proven = "proven" if link.evidence.proof_kept else "not yet proven"
         marks = ["simulated bench, no real machine is touched"] if document.simulated else []
-        self.header.show_link(document.name, " · ".join([*self.work.marks, *marks, proven]), document.can_undo)
+        told = " · ".join([*self.work.marks, *marks, proven])
+        self.header.show_link(document.name, told, document.can_undo, fails=True)
         self.line.show_places(link.places(), self.place if on_link else "", theme)
         self.facts.show_facts(link.facts(), theme)
         self.facts.show_next(link.next_step())

@@ -94,10 +94,12 @@ def minutes_in_words(minutes: float) -> str:
     return "1 minute" if round(minutes) == 1 else f"{minutes:.0f} minutes"
 
 
-def advice_of(case: Case, at_hand: frozenset[str], may_send: bool, cautions: dict[str, CautionEntry]) -> Advice:
+def advice_of(
+    case: Case, at_hand: frozenset[str], may_send: bool, cautions: dict[str, CautionEntry], unable: frozenset[str]
+) -> Advice:
     """What to say of a case."""
     belief = case.belief
-    found = case.acts(at_hand, may_send)
+    found = case.acts(at_hand, may_send, unable)
     alone = belief.stands_alone() if case.fits_none else None
     probabilities = belief.probabilities
     thinkable = sum(p >= THINKABLE for p in probabilities.values())

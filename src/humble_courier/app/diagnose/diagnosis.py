@@ -46,6 +46,8 @@ class Diagnosis:
         self._tags = tags_of(link, proven_before)
         self._met = dict(met or {})
         self._rows: Rows = {}
+        self.unable: frozenset[str] = frozenset()  # checks that cannot be done here
+        self._ran: set[str] = set()  # that the program did on a press
         self._own: dict[str, str] = {}
         self._said: dict[str, str] = {}
         self._done: list[tuple[str, str]] = []  # in the order in which they came: check or mend, outcome
@@ -88,8 +90,11 @@ class Diagnosis:
         self._own = own
         return True
 
-    def seen(self, check: str, outcome: str) -> None:
-        """What a person saw. Raises BadInput for a check or an outcome that is not known, or not of this link."""
+    def seen(self, check: str, outcome: str, by_itself: bool = False) -> None:
+        """What a person saw, or the program where it did the check on a press.
+
+        Raises BadInput for a check or an outcome that is not known, or not of this link.
+        """
         entry = self._catalog.checks.get(check)
         if entry is None:
             raise BadInput(f"there is no check “{check}”: `humble-courier checks` lists them")
@@ -98,6 +103,7 @@ class Diagnosis:
         if outcome not in entry.outcomes:
             raise BadInput(f"the check “{check}” has no outcome “{outcome}”: it has {', '.join(entry.outcomes)}")
         self._said[check] = outcome
+        self._ran = self._ran | {check} if by_itself else self._ran - {check}
         self._done = [one for one in self._done if one[0] != check] + [(check, outcome)]
 
     def take_back(self, code: str) -> None:
@@ -128,7 +134,7 @@ class Diagnosis:
 
     def advice(self, may_send: bool = True) -> Advice:
         """What to say now. `may_send`: whether checks that say something can be done."""
-        return advice_of(self.case, self.at_hand, may_send, self._catalog.cautions)
+        return advice_of(self.case, self.at_hand, may_send, self._catalog.cautions, self.unable)
 
     def done(self) -> list[Done]:
         """What was seen and tried so far: what the program saw, then what people did, in order."""
@@ -139,7 +145,7 @@ class Diagnosis:
     def _one(self, code: str, outcome: str) -> Done:
         if outcome:
             check = self._catalog.checks[code]
-            return Done(code, check.ask, check.outcomes[outcome], False)
+            return Done(code, check.ask, check.outcomes[outcome], code in self._ran)
         return Done(code, self._catalog.causes[code].mend.act, "no answer after it", False)
 
     def without(self, need: str) -> None:

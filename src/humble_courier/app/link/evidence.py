@@ -7,6 +7,7 @@ from humble_courier.app.link.shown import Tally
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.domain.proven import Shown
 from humble_courier.domain.text import Terminator
+from humble_courier.errors import Refusal
 from humble_courier.procedures.device_search.found import Found
 from humble_courier.protocols.spec import ProtocolSpec
 
@@ -40,6 +41,7 @@ class Evidence:
     port_open: bool = False  # at this moment
     refusal: str = ""  # why the port could not be opened, or is gone
     remedy: str = ""
+    refused: Refusal | None = None  # the same, for what is decided by it
     lost: bool = False  # it was open and vanished
     refusals: int = 0  # one after another
     silence: Silence | None = None
@@ -59,6 +61,7 @@ class Evidence:
     proof_kept: bool = False
     searching: bool = False  # a search is under way at its port
     found: Found | None = None  # by a search, and not gone on with yet
+    searched: bool = False  # a search has gone through all it knows, and found nothing
     reached: bool = False  # a search got an answer with this chain: the drawing is what is doubted
     suggested: str = ""  # words to which the search got its answer
     spoken: ProtocolSpec | None = None  # the protocol that it looks like

@@ -4,6 +4,7 @@ The window shows this. `poll` takes in what the session brought; `due_s` says wh
 """
 
 import time
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
@@ -11,6 +12,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from humble_courier.app.kit.bag import Bag
+from humble_courier.app.link.diagnosing import CAUSE, LinkDiagnosis
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.ledger import FactLedger
@@ -66,6 +68,7 @@ class OpenLink(Speaking):
         self.plans = KeptPlans(store, link_id)
         self.bag = bag or Bag(store)
         self.evidence = Evidence()
+        self.diagnosis = LinkDiagnosis(self)
         self._lost = False
         self._looked_at = 0.0
         self._alarms = 0
@@ -83,6 +86,11 @@ class OpenLink(Speaking):
     def proofs(self) -> list[Proof]:
         """All proofs of this link, oldest first."""
         return self._store.proofs(self.id)
+
+    def causes_met(self) -> dict[str, int]:
+        """How often each cause was the true one, over all links."""
+        facts = (fact for link_id, _ in self._store.links() for fact in self._store.facts(link_id))
+        return Counter(fact.subject.removeprefix(CAUSE) for fact in facts if fact.subject.startswith(CAUSE))
 
     def answered_here(self) -> list[str]:
         """Devices that have answered at this link's port before, the newest last."""
@@ -113,9 +121,9 @@ class OpenLink(Speaking):
         self.stop()
         self.evidence.searching = True
 
-    def search_over(self) -> None:
-        """The search has ended, or was stopped."""
-        self.evidence.searching = False
+    def search_over(self, in_vain: bool = False) -> None:
+        """The search has ended, or was stopped; `in_vain`: it went through all it knows and found nothing."""
+        self.evidence.searching, self.evidence.searched = False, in_vain
 
     def found(self, found: Found) -> None:
         """A search has found the device: a fact, and the next step."""
@@ -189,7 +197,9 @@ class OpenLink(Speaking):
         except CourierError as error:
             self._refused(error, lost=False)
             return
-        self.evidence = replace(self.evidence, refusal="", remedy="", lost=False, opened=True, port_open=True, refusals=0)
+        self.evidence = replace(
+            self.evidence, refusal="", remedy="", refused=None, lost=False, opened=True, port_open=True, refusals=0
+        )
         self._lost, self._alarms = False, 0
         at = link.computer_settings
         self.ledger.observed("port", f"The port opened as ours, at {at.spoken if at else ''}", "opened by this program")
@@ -271,8 +281,9 @@ class OpenLink(Speaking):
         remedy = RESUMES if isinstance(error, PortGone) else getattr(error, "remedy", "")
         again = self.evidence.refusals + 1
         self.evidence = replace(
-            self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False, port_open=False, refusals=again
-        )
+            self.evidence, refusal=text, remedy=remedy, lost=lost, opened=False, port_open=False, refusals=again,
+            refused=getattr(error, "code", None),
+        )  # fmt: skip
         self.ledger.observed("port", text[0].upper() + text[1:], "the operating system", holds=False)
 
     # What follows

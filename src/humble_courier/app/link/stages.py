@@ -15,6 +15,7 @@ class Stage(StrEnum):
     SETTINGS = "settings"
     PREPARE = "prepare"
     TALK = "talk"
+    DIAGNOSE = "diagnose"
     NEW_LINK = "new"
     KIT = "kit"
     RECORDS = "records"

@@ -222,6 +222,15 @@ class LineView(QWidget):
             width = min(max(right - left, t.px(560)), self.width() - 2 * margin)
             strip.setGeometry(max(margin, (left + right - width) // 2), t.px(122), width, t.px(26))
 
+    def middles(self) -> dict[str, tuple[float, float]]:
+        """Middle and width of each place, in pixels; of the settings, of the last joint, which they lie under."""
+        found = {b.place.id: (b.x() + b.width() / 2, float(b.width())) for b in self.buttons}
+        joints = [b for b in self.buttons if b.place.drawn is Drawn.JOINT]
+        strip = next((b for b in self.buttons if b.place.drawn is Drawn.SETTINGS), None)
+        if strip is not None and joints:
+            found[strip.place.id] = (joints[-1].x() + joints[-1].width() / 2, float(joints[-1].width()))
+        return found
+
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         """The keyboard goes to the place whose stage is open."""
         target = next((b for b in self.buttons if b.isChecked()), self.buttons[0] if self.buttons else None)

@@ -278,7 +278,8 @@ class TalkDesk(StageDesk):
         error = done.exception()
         found, link = self.run.found if self.run is not None else None, self.work.link
         if link is not None:
-            link.search_over()
+            ended = error is None and self.run is not None and self.run.ended
+            link.search_over(in_vain=ended and found is None)
         if isinstance(error, CourierError):
             self.work.complain(error)
         elif error is not None:

@@ -1,0 +1,188 @@
+"""The desk of the Diagnose stage: asks the link's diagnosis what is worth most, runs checks, keeps what people saw."""
+
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFileDialog
+
+from humble_courier.app.diagnose.advice import ActTold, Advice
+from humble_courier.app.diagnose.diagnosis import Diagnosis
+from humble_courier.app.diagnose.evidence_sheet import evidence_sheet
+from humble_courier.app.diagnose.own_check import OwnCheckRun
+from humble_courier.app.link.diagnosing import BY_LISTENING, WHERE
+from humble_courier.errors import CourierError
+from humble_courier.ui.desk import StageDesk
+from humble_courier.ui.stages.diagnose.stage import DiagnoseStage
+from humble_courier.ui.workplace import Workplace
+
+PLACES = {"port": "the port", "wire": "the wiring", "settings": "the settings", "talk": "the talk", "prepare": "Prepare"}
+
+
+class DiagnoseDesk(StageDesk):
+    """Shows the best act, or the one after it where a person has passed that by."""
+
+    _simulated = pyqtSignal(object, object)
+    _ended = pyqtSignal(object)
+
+    def __init__(self, work: Workplace) -> None:
+        self.stage = DiagnoseStage()
+        super().__init__(self.stage, work)
+        self._workers = ThreadPoolExecutor(1, "diagnose")
+        self._passed = 0
+        self._asked: Diagnosis | None = None
+        self._run: OwnCheckRun | None = None
+        self._mended = self._resumes = False
+        stage = self.stage
+        stage.seen.connect(lambda outcome: work.do(lambda: self._seen(outcome)))
+        stage.mended.connect(lambda works: work.do(lambda: self._mend(works)))
+        stage.passed.connect(lambda: work.do(self._pass))
+        stage.not_at_hand.connect(lambda: work.do(self._lacks))
+        stage.took_back.connect(lambda code: work.do(lambda: self._take_back(code)))
+        stage.ran.connect(lambda: work.do(self._start))
+        stage.opened.connect(self._open_place)
+        stage.named.connect(lambda cause: work.do(lambda: self._name(cause)))
+        stage.report_wanted.connect(lambda: work.do(self._report))
+        self._simulated.connect(self._use)
+        self._ended.connect(self._take)
+
+    # What is shown
+
+    def show(self) -> None:
+        """Show the act that is worth most; the bench is asked beside the window, once for each link."""
+        if self.work.link is None:
+            self.stage.say("No link is on the line", "Open one, or begin a new one.")
+            return
+        diagnosis = self._diagnosis()
+        advice = diagnosis.advice()
+        if self.link().diagnosis.works or self._mended:
+            self.stage.show_works(advice, diagnosis.done(), self.work.theme)
+            return
+        act = self._act(advice)
+        place = WHERE.get(act.code)
+        where = f"Open {PLACES[place[0].value]}" if place is not None and place[0].value in PLACES else ""
+        runs = act.is_check and self.link().diagnosis.can_do(act.code)
+        self.stage.show_advice(advice, act, diagnosis.done(), runs, where, self.work.theme)
+        self.stage.run.setEnabled(self._run is None)
+
+    def _diagnosis(self) -> Diagnosis:
+        diagnosis = self.link().diagnosis.look()
+        if diagnosis is not self._asked:
+            self._asked, self._passed, self._mended = diagnosis, 0, False
+            if diagnosis.may_simulate:
+                future = self._workers.submit(diagnosis.simulate)
+                future.add_done_callback(lambda done: self._simulated.emit(diagnosis, done))
+        return diagnosis
+
+    def _use(self, diagnosis: Diagnosis, done: "Future[object]") -> None:
+        diagnosis.use(done.result())  # type: ignore[arg-type]
+        if diagnosis is self._asked:
+            self.work.changed.emit()
+
+    def _act(self, advice: Advice) -> ActTold:
+        return advice.acts[self._passed % len(advice.acts)]
+
+    def _now(self) -> ActTold:
+        return self._act(self._diagnosis().advice())
+
+    # What people do
+
+    def _seen(self, outcome: str) -> None:
+        act = self._now()
+        self._passed = 0
+        self.link().diagnosis.checked(act.code, outcome)
+        self._mended = next(one.ends for one in act.outcomes if one.id == outcome)
+
+    def _mend(self, works: bool) -> None:
+        act = self._now()
+        self._passed = 0
+        if works:
+            self._name(act.code)
+        else:
+            self._diagnosis().in_vain(act.code)
+
+    def _pass(self) -> None:
+        self._passed += 1
+
+    def _lacks(self) -> None:
+        diagnosis, act = self._diagnosis(), self._now()
+        check = diagnosis.model.checks.get(act.code)
+        for need in check.needs if check is not None else ():
+            diagnosis.without(need)
+        self._passed = 0 if check is not None else self._passed + 1
+
+    def _take_back(self, code: str) -> None:
+        self._mended = False
+        self._diagnosis().take_back(code)
+
+    def _name(self, cause: str) -> None:
+        if cause:
+            self.link().diagnosis.over(cause)
+        self._mended = False
+        self.work.go(*self.link().diagnosis.after())
+
+    def _open_place(self) -> None:
+        place = WHERE.get(self._now().code)
+        if place is not None:
+            self.work.go(*place)
+
+    def _report(self) -> None:
+        """All evidence on paper, for the maker's support."""
+        from humble_courier.ui.paper.evidence_sheet import write_evidence
+
+        diagnosis = self._diagnosis()
+        chosen, _ = QFileDialog.getSaveFileName(self.stage, "Save", "it-does-not-work.pdf", "PDF (*.pdf)")
+        if chosen:
+            link = self.link().document.link
+            write_evidence(evidence_sheet(link, diagnosis.done(), diagnosis.advice()), Path(chosen))
+
+    # Checks of the program
+
+    def _start(self) -> None:
+        """A check by itself: the first press says what is sent."""
+        link, check = self.link(), self._now().code
+        if check in BY_LISTENING:
+            link.listen()
+            return
+        run = link.diagnosis.own_check(check)
+        if run is None or self._run is not None:
+            return
+        link.diagnosis.permit(run)
+        self._resumes = link.live.listening
+        link.stop()
+        self._run = run
+        self._workers.submit(run.run).add_done_callback(self._ended.emit)
+
+    def _take(self, done: "Future[None]") -> None:
+        run, self._run = self._run, None
+        error, link = done.exception(), self.work.link
+        if isinstance(error, CourierError):
+            self.work.complain(error)
+        elif error is not None:
+            raise error
+        if run is not None and link is not None and run.outcome:
+            outcome = run.outcome
+            self.work.do(lambda: self._checked(run.check, outcome))
+        if link is not None and self._resumes:
+            link.listen()
+        self.work.changed.emit()
+
+    def _checked(self, check: str, outcome: str) -> None:
+        self._passed = 0
+        self.link().diagnosis.checked(check, outcome, by_itself=True)
+        self._mended = outcome in self._diagnosis().model.checks[check].ends
+
+    @property
+    def sending(self) -> str:
+        """What may be sent at this moment; empty while nothing runs."""
+        return "a check of the diagnosis" if self._run is not None and self._run.says else ""
+
+    def halt(self) -> None:
+        """Stop the check that runs."""
+        if self._run is not None:
+            self._run.cancel()
+
+    def rest(self) -> None:
+        """The window goes."""
+        self.halt()
+        self._workers.shutdown(wait=True, cancel_futures=True)
