@@ -86,8 +86,8 @@ def test_why_is_in_the_facts_and_their_signs() -> None:
     belief = Belief(MODEL, (Seen("power-lamp", "lit"), Seen("loop-adapter", "echoes"), Seen("volts", "senders-meet")))
     (first, speaks), *_ = belief.because("straight-for-crossed")
     assert first.check == "volts" and speaks > 2
-    assert dict((fact.check, s) for fact, s in belief.because("no-supply"))["power-lamp"] < -2
-    assert dict((fact.check, s) for fact, s in belief.because("adapter-dead"))["loop-adapter"] < -2
+    assert {fact.check: s for fact, s in belief.because("no-supply")}["power-lamp"] < -2
+    assert {fact.check: s for fact, s in belief.because("adapter-dead")}["loop-adapter"] < -2
 
 
 def test_contradictions_end_at_something_else_and_name_the_fact_that_stands_alone() -> None:

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.diagnose.model import ELSE_SHARE, FETCH_MINUTES, FLOOR, HEALTHY, NEEDS, model_of
+from humble_courier.diagnose.model import ELSE_SHARE, ENDS_FLOOR, FETCH_MINUTES, FLOOR, HEALTHY, NEEDS, model_of
 from humble_courier.diagnose.situation import TAGS
 from humble_courier.simulator.devices.behaviour import faults
 
@@ -106,7 +106,8 @@ def test_shares_sum_to_one_and_nothing_is_impossible(tags: set[str]) -> None:
     model = model_of(CAUSES, CHECKS, tags, {"meter"})
     assert np.allclose(model.likely.sum(axis=1), 1) and np.isclose(model.prior.sum(), 1)
     for k, check in enumerate(model.checks.values()):
-        assert (model.likely[k, : len(check.outcomes)] > FLOOR / 2).all()
+        floors = [ENDS_FLOOR if outcome in check.ends else FLOOR for outcome in check.outcomes]
+        assert (model.likely[k, : len(floors)] > np.array(floors)[:, None] / 2).all()
         assert set(check.when) <= tags
     assert all(set(cause.when) <= tags for cause in model.causes.values())
     assert np.isclose(model.prior[-1], ELSE_SHARE)

@@ -1,4 +1,4 @@
-"""The rows of the simulated bench: what each fault does to each check, and that they are the simulator's own in real time."""
+"""The rows of the simulated bench: what faults do to checks, and that real time gives the same."""
 
 from functools import cache
 
@@ -50,8 +50,8 @@ def test_each_fault_that_the_bench_makes_acts_on_one_of_these_links() -> None:
         ("ask", "no-supply", "nothing"), ("ask", "terminator", "part"), ("other-endings", "terminator", "answer"),
         ("other-endings", "frame", "nothing"), ("other-frames", "frame", "answer"), ("other-frames", "rate", "nothing"),
         ("other-rates", "rate", "answer"), ("other-rates", "not-stored", "answer"), ("wait", "slow-answer", "answer"),
-        ("power-cycle", "rate", "garbled"), ("power-cycle", "no-supply", "nothing"), ("power-cycle", "broken-transmit", "clean"),
-        ("listen", "chatters", "clean"), ("power-cycle", "pair-swapped", "garbled"),
+        ("power-cycle", "rate", "garbled"), ("power-cycle", "no-supply", "nothing"),
+        ("power-cycle", "broken-transmit", "clean"), ("listen", "chatters", "clean"),
     ],
 )  # fmt: skip
 def test_what_a_technician_would_see_at_a_logger(check: str, cause: str, outcome: str) -> None:

@@ -1,8 +1,8 @@
 """Links with one fault or two that nobody knows, and people who look for them: for trials of the choice of checks.
 
 The truth is drawn from the model's own weights, or from weights that are off by a factor. A check shows what the model says
-of the true cause (of two: the one that comes first on the way, unless it leaves the check untouched). The link works once all
-true causes are mended, by a mend or by a check that exchanges something.
+of the true cause (of two: the one that comes first on the way, unless it leaves the check untouched). The link works once
+all true causes are mended, by a mend or by a check that exchanges something.
 """
 
 from collections.abc import Callable
@@ -96,9 +96,8 @@ def by_list(world: World, order: Callable[[int], float]) -> None:
                 if world.mend(int(c)):
                     return
     for c in np.argsort(-(model.prior / model.mend_minutes)[:-1]):
-        if int(c) not in tried or int(c) in world.causes:
-            if world.mend(int(c)):
-                return
+        if (int(c) not in tried or int(c) in world.causes) and world.mend(int(c)):
+            return
     assert world.works, names
 
 

@@ -26,3 +26,15 @@ def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
     made.refresh()
     yield made
     made.close()
+
+
+@pytest.fixture
+def empty_window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
+    """The window of somebody who has nothing yet: no demo, no link."""
+    application()
+    made = Window(catalog, Theme())
+    qtbot.addWidget(made)
+    made.show()
+    show_records(made, tmp_path / "own", demo=False)
+    yield made
+    made.close()

@@ -1,32 +1,23 @@
 """From the plug to the proof with one permit: devices that are in no sheet, each on a pty, in the window."""
 
 import threading
-from collections.abc import Callable, Iterator
-from pathlib import Path
+from collections.abc import Callable
 
 import pytest
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.stages import Stage
-from humble_courier.catalog.load import Catalog
 from humble_courier.domain.proven import ProofKind
 from humble_courier.protocols.modbus_rtu import with_crc
 from humble_courier.protocols.nmea import sentence
-from humble_courier.ui.start import show_records
-from humble_courier.ui.theme import Theme
 from humble_courier.ui.window import Window
 from tests.trials.ptys import FarEnd, far_end
 from tests.ui.walk import LEFT, desk, stage
 
 
 @pytest.fixture
-def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
-    made = Window(catalog, Theme())
-    qtbot.addWidget(made)
-    made.show()
-    show_records(made, tmp_path / "own", demo=False)
-    yield made
-    made.close()
+def window(empty_window: Window) -> Window:
+    return empty_window
 
 
 def begin(window: Window, qtbot: QtBot, kind: str, address: str) -> None:

@@ -4,7 +4,7 @@ Theory of operation (after Heckerman, Breese and Rommelse, "Decision-theoretic t
 belief the *expected minutes of repair* are what it takes to try the mends in the order of probability over minutes until one
 brings the answer. A check is worth what it saves: its own minutes, plus the expected minutes of repair after each of its
 outcomes, against mending now. What the program can look at by itself in seconds is done first, as long as it tells
-anything: a person's minutes are dearer than the program's.
+anything and no cause is nearly sure: a person's minutes are dearer than the program's.
 """
 
 from collections.abc import Collection
@@ -17,7 +17,9 @@ from humble_courier.diagnose.model import Model, Numbers
 
 BY_ITSELF_MINUTES = 0.45  # of a check that the program does first
 TELLS = 0.05  # minutes that such a check must save at least
-ASKS_AGAIN = 1e-9
+TROUBLE = 0.1  # minutes (common practice)
+SURE = 0.5  # belief in one cause from which on it is mended, and nothing is looked at for its own sake
+LEAST = 1e-9
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,7 @@ def _posteriors(belief: Belief) -> tuple[Numbers, Numbers]:
     now = belief.marginal / belief.marginal.sum()
     joint = model.likely * now
     chance = joint.sum(axis=-1)
-    return chance, joint / np.maximum(chance, ASKS_AGAIN)[..., None]
+    return chance, joint / np.maximum(chance, LEAST)[..., None]
 
 
 def possible(
@@ -87,7 +89,13 @@ def acts(belief: Belief, at_hand: Collection[str], may_send: bool = True, unable
         for k in possible(model, belief, at_hand, may_send, unable)
     ]
     found += _mends(belief, now, mending)
-    return sorted(found, key=lambda act: (not _first(model, act), act.expected))
+    sure = float(now[:-1].max()) >= SURE
+    return sorted(found, key=lambda act: (sure or not _first(model, act), act.expected + _trouble(model, act)))
+
+
+def _trouble(model: Model, act: Act) -> float:
+    """Minutes that a look of a person has to save beside its own: each is an interruption."""
+    return TROUBLE if act.is_check and model.checks[act.check].by == "person" else 0.0
 
 
 def _first(model: Model, act: Act) -> bool:
@@ -106,7 +114,7 @@ def _mends(belief: Belief, now: Numbers, mending: float) -> list[Act]:
         others = now.copy()
         others[c] = 0.0
         left = float(others.sum())
-        rest = float(repair_minutes(others / max(left, ASKS_AGAIN), model.mend_minutes))
+        rest = float(repair_minutes(others / max(left, LEAST), model.mend_minutes))
         minutes = float(model.mend_minutes[c])
         found.append(Act(minutes, minutes + left * rest, mending - minutes - left * rest, cause=id_))
     return found

@@ -16,6 +16,7 @@ from humble_courier.catalog.diagnose_entries import CauseEntry, CheckEntry
 
 Numbers = NDArray[np.float64]
 FLOOR = 0.02  # of each outcome under each cause: slips of people, and of tables (common practice)
+ENDS_FLOOR = 0.003  # the same of a device's answer: it comes by no slip, only by a cause that went away (common practice)
 ELSE_SHARE = 0.01  # of all links that do not work, those whose cause stands in no list (common practice)
 FETCH_MINUTES = 30.0  # for what a mend needs and is not at hand (common practice)
 ELSE_MINUTES = 90.0  # until somebody else has found what is in no list (common practice)
@@ -122,9 +123,10 @@ def _told(check: CheckEntry, id_: str, cause: CauseEntry) -> Mapping[str, float]
 
 def _shares(check: CheckEntry, given: Mapping[str, float]) -> Numbers:
     """Shares of all outcomes: what is not given is shared out, and nothing is impossible."""
-    values = np.array([given.get(outcome, np.nan) for outcome in check.outcomes])
+    values = np.array([given.get(outcome, ENDS_FLOOR if outcome in check.ends else np.nan) for outcome in check.outcomes])
     open_ = np.isnan(values)
     if open_.any():
         values[open_] = max(0.0, 1 - np.nansum(values)) / open_.sum()
-    values = np.maximum(values, FLOOR)
+    floors = np.array([ENDS_FLOOR if outcome in check.ends else FLOOR for outcome in check.outcomes])
+    values = np.maximum(values, floors)
     return np.asarray(values / values.sum(), np.float64)

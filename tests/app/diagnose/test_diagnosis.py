@@ -59,7 +59,7 @@ def test_what_is_at_hand() -> None:
     assert not any(act.code == "exchange-adapter" for act in diagnosis.advice().acts)
     diagnosis.with_("loop-plug")
     assert any(act.code == "loop-adapter" for act in diagnosis.advice().acts)
-    with pytest.raises(BadInput, match="known are a?"):
+    with pytest.raises(BadInput, match="known are meter"):
         diagnosis.with_("luck")
 
 

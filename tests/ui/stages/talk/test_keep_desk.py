@@ -1,8 +1,5 @@
 """Keep this device: a device in no sheet, from its connector to its proof and to a kept sheet, by widgets alone."""
 
-from collections.abc import Iterator
-from pathlib import Path
-
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMenu
@@ -11,21 +8,14 @@ from pytestqt.qtbot import QtBot
 from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.text import Terminator
-from humble_courier.ui.start import show_records
-from humble_courier.ui.theme import Theme
 from humble_courier.ui.window import Window
 from tests.trials.ptys import far_end
 from tests.ui.walk import LEFT, desk, stage
 
 
 @pytest.fixture
-def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
-    made = Window(catalog, Theme())
-    qtbot.addWidget(made)
-    made.show()
-    show_records(made, tmp_path / "own", demo=False)
-    yield made
-    made.close()
+def window(empty_window: Window) -> Window:
+    return empty_window
 
 
 def pick(widget: object, text: str) -> None:
