@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.diagnose.belief import ON_THE_WAY, PAIRED, TWO_SHARE, Belief, Seen
+from humble_courier.diagnose.belief import ON_THE_WAY, PAIRED, TWO_SHARE, CauseBelief, CheckFact
 from humble_courier.diagnose.model import Model, model_of
 from tests.diagnose.small import small_model
 
@@ -16,7 +16,7 @@ CATALOG = Catalog()
 MODEL = model_of(CATALOG.causes, CATALOG.checks, {"usb", "serial", "rs232", "text"}, {"meter"})
 
 
-def enumerated(model: Model, facts: tuple[Seen, ...]) -> np.ndarray:
+def enumerated(model: Model, facts: tuple[CheckFact, ...]) -> np.ndarray:
     """Bayes' rule over each single state and each pair, one after the other, written out; sums to 1 over the states."""
     causes = list(model.causes.values())
     weights: dict[tuple[int, ...], float] = {(c,): (1 - TWO_SHARE) * p for c, p in enumerate(model.prior)}
@@ -33,7 +33,7 @@ def enumerated(model: Model, facts: tuple[Seen, ...]) -> np.ndarray:
     return marginal
 
 
-def chance(model: Model, state: tuple[int, ...], fact: Seen) -> float:
+def chance(model: Model, state: tuple[int, ...], fact: CheckFact) -> float:
     k, o = model.index(fact.check), model.outcome(fact.check, fact.outcome)
     if len(state) == 1:
         return float(model.likely[k, o, state[0]])
@@ -61,9 +61,9 @@ def test_the_posterior_is_that_of_enumeration(seed: int) -> None:
     random = np.random.default_rng(seed)
     model = small_model(random, causes=7, checks=5)
     checks = random.permutation(list(model.checks))[: random.integers(0, 5)]
-    facts = tuple(Seen(c, str(random.choice(list(model.checks[c].outcomes)))) for c in checks)
+    facts = tuple(CheckFact(c, str(random.choice(list(model.checks[c].outcomes)))) for c in checks)
     assert len(model.causes) <= PAIRED, "so few causes that each pair is weighed"
-    assert np.allclose(Belief(model, facts).marginal, enumerated(model, facts), atol=1e-9)
+    assert np.allclose(CauseBelief(model, facts).marginal, enumerated(model, facts), atol=1e-9)
 
 
 @pytest.mark.parametrize(
@@ -78,12 +78,14 @@ def test_the_posterior_is_that_of_enumeration(seed: int) -> None:
     ],
 )
 def test_what_a_technician_would_conclude(facts: list[tuple[str, str]], leads: str) -> None:
-    belief = Belief(MODEL, tuple(Seen(*fact) for fact in facts))
+    belief = CauseBelief(MODEL, tuple(CheckFact(*fact) for fact in facts))
     assert next(iter(belief.probabilities)) == leads
 
 
 def test_why_is_in_the_facts_and_their_signs() -> None:
-    belief = Belief(MODEL, (Seen("power-lamp", "lit"), Seen("loop-adapter", "echoes"), Seen("volts", "senders-meet")))
+    belief = CauseBelief(
+        MODEL, (CheckFact("power-lamp", "lit"), CheckFact("loop-adapter", "echoes"), CheckFact("volts", "senders-meet"))
+    )
     (first, speaks), *_ = belief.because("straight-for-crossed")
     assert first.check == "volts" and speaks > 2
     assert {fact.check: s for fact, s in belief.because("no-supply")}["power-lamp"] < -2
@@ -91,15 +93,15 @@ def test_why_is_in_the_facts_and_their_signs() -> None:
 
 
 def test_contradictions_end_at_something_else_and_name_the_fact_that_stands_alone() -> None:
-    facts = (Seen("open", "held"), Seen("list-ports", "absent"), Seen("pull-and-put-back", "mine"),
-             Seen("power-lamp", "dark"), Seen("other-frames", "answer"), Seen("exchange-pair", "works"))  # fmt: skip
+    facts = (CheckFact("open", "held"), CheckFact("list-ports", "absent"), CheckFact("pull-and-put-back", "mine"),
+             CheckFact("power-lamp", "dark"), CheckFact("other-frames", "answer"), CheckFact("exchange-pair", "works"))  # fmt: skip
     known = tuple(fact for fact in facts if fact.check in MODEL.checks)
-    belief = Belief(MODEL, known)
+    belief = CauseBelief(MODEL, known)
     assert belief.unlisted > 0.5
     assert belief.stands_alone() in known
-    assert Belief(MODEL, known[:1]).unlisted < 0.1
+    assert CauseBelief(MODEL, known[:1]).unlisted < 0.1
 
 
 def test_a_mend_in_vain_leaves_little_belief() -> None:
-    before, after = Belief(MODEL), Belief(MODEL, mended=("no-supply",))
+    before, after = CauseBelief(MODEL), CauseBelief(MODEL, mended=("no-supply",))
     assert after.probabilities["no-supply"] < 0.1 * before.probabilities["no-supply"]

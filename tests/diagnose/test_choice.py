@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.diagnose.belief import Belief, Seen
+from humble_courier.diagnose.belief import CauseBelief, CheckFact
 from humble_courier.diagnose.case import Case
 from humble_courier.diagnose.choice import acts, repair_minutes
 from humble_courier.diagnose.model import NEEDS, Model, model_of
@@ -122,7 +122,7 @@ def test_it_takes_a_fraction_of_what_lists_take() -> None:
 
 def test_what_is_not_at_hand_is_not_proposed_and_nothing_is_sent_without_a_permit() -> None:
     model = model_of(CATALOG.causes, CATALOG.checks, {"usb", "serial", "rs232", "text"}, {"meter"})
-    belief = Belief(model, (Seen("open", "opens"),))
+    belief = CauseBelief(model, (CheckFact("open", "opens"),))
     for act in acts(belief, {"meter"}, may_send=False):
         if act.is_check:
             check = model.checks[act.check]
@@ -131,5 +131,5 @@ def test_what_is_not_at_hand_is_not_proposed_and_nothing_is_sent_without_a_permi
     assert any(act.check == "ask" for act in acts(belief, {"meter"}))
     assert not any(act.check == "open" for act in acts(belief, {"meter"})), "what was seen is not asked again"
     assert not any(act.check == "judge-bytes" for act in acts(belief, {"meter"})), "nothing came that could be judged"
-    garbled = Belief(model, (Seen("ask", "garbled"),))
+    garbled = CauseBelief(model, (CheckFact("ask", "garbled"),))
     assert any(act.check == "judge-bytes" for act in acts(garbled, {"meter"}))

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from humble_courier.diagnose.belief import ON_THE_WAY, Belief, Seen
+from humble_courier.diagnose.belief import ON_THE_WAY, CauseBelief, CheckFact
 from humble_courier.diagnose.case import Case
 from humble_courier.diagnose.model import Model
 
@@ -62,7 +62,7 @@ def drawn(model: Model, random: np.random.Generator, many: int = 1, off: float =
     return World(model, [int(c) for c in causes], random)
 
 
-def by_choice(world: World, tell: Callable[[Belief], None] = lambda _: None) -> None:
+def by_choice(world: World, tell: Callable[[CauseBelief], None] = lambda _: None) -> None:
     """As this engine says."""
     case, names = Case(world.model), list(world.model.causes)
     for _ in range(MOST_ACTS):
@@ -118,5 +118,5 @@ def knowing(world: World) -> None:
         world.mend(c)
 
 
-def facts(*pairs: tuple[str, str]) -> tuple[Seen, ...]:
-    return tuple(Seen(check, outcome) for check, outcome in pairs)
+def facts(*pairs: tuple[str, str]) -> tuple[CheckFact, ...]:
+    return tuple(CheckFact(check, outcome) for check, outcome in pairs)

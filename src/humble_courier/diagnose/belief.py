@@ -22,7 +22,7 @@ MENDED = 0.03  # belief that is left in a cause whose mend brought no answer
 
 
 @dataclass(frozen=True)
-class Seen:
+class CheckFact:
     """One fact: a check with its outcome. `weight` below 1 for what is known from hearsay."""
 
     check: str
@@ -31,11 +31,11 @@ class Seen:
 
 
 @dataclass(frozen=True)
-class Belief:
+class CauseBelief:
     """After some facts. `mended`: causes whose mend was tried, in vain."""
 
     model: Model
-    facts: tuple[Seen, ...] = ()
+    facts: tuple[CheckFact, ...] = ()
     mended: tuple[str, ...] = ()
 
     @cached_property
@@ -51,7 +51,7 @@ class Belief:
         rows = [self._row(fact) for fact in self.facts]
         return np.array(rows) if rows else np.ones((0, len(self.model.prior)))
 
-    def _row(self, fact: Seen) -> Numbers:
+    def _row(self, fact: CheckFact) -> Numbers:
         k, o = self.model.index(fact.check), self.model.outcome(fact.check, fact.outcome)
         return np.asarray(self.model.likely[k, o] ** fact.weight)
 
@@ -121,7 +121,7 @@ class Belief:
         single, both = self.joint
         return np.asarray(self.model.likely[k] @ single + self.shown(k) @ both)
 
-    def because(self, cause: str) -> list[tuple[Seen, float]]:
+    def because(self, cause: str) -> list[tuple[CheckFact, float]]:
         """The facts with what each speaks for (above 0) or against a cause, in nats, the weightiest first.
 
         Each is the logarithm of how much likelier the fact is under this cause than under all others, as these are believed
@@ -134,13 +134,13 @@ class Belief:
             found.append((fact, float(np.log(self.likelihoods[i, c] / max(rest, 1e-12)))))
         return sorted(found, key=lambda pair: -abs(pair[1]))
 
-    def stands_alone(self) -> Seen | None:
+    def stands_alone(self) -> CheckFact | None:
         """The fact without which the others fit a listed cause best; None where there are fewer than two."""
         if len(self.facts) < 2:
             return None
-        without = [Belief(self.model, _but(self.facts, i), self.mended).unlisted for i in range(len(self.facts))]
+        without = [CauseBelief(self.model, _but(self.facts, i), self.mended).unlisted for i in range(len(self.facts))]
         return self.facts[int(np.argmin(without))]
 
 
-def _but(facts: Sequence[Seen], i: int) -> tuple[Seen, ...]:
+def _but(facts: Sequence[CheckFact], i: int) -> tuple[CheckFact, ...]:
     return (*facts[:i], *facts[i + 1 :])

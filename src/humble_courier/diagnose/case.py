@@ -3,7 +3,7 @@
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 
-from humble_courier.diagnose.belief import Belief, Seen
+from humble_courier.diagnose.belief import CauseBelief, CheckFact
 from humble_courier.diagnose.choice import Act, acts
 from humble_courier.diagnose.model import Model
 
@@ -16,19 +16,19 @@ class Case:
     """Facts in the order in which they came. Every method returns another case."""
 
     model: Model
-    facts: tuple[Seen, ...] = ()
+    facts: tuple[CheckFact, ...] = ()
     mended: tuple[str, ...] = ()
 
     @property
-    def belief(self) -> Belief:
+    def belief(self) -> CauseBelief:
         """How likely each cause is now."""
-        return Belief(self.model, self.facts, self.mended)
+        return CauseBelief(self.model, self.facts, self.mended)
 
     def seen(self, check: str, outcome: str, weight: float = 1.0) -> "Case":
         """A fact more; an earlier outcome of the same check is taken back. Raises KeyError for what is not known."""
         self.model.index(check), self.model.outcome(check, outcome)
         kept = tuple(fact for fact in self.facts if fact.check != check)
-        return replace(self, facts=(*kept, Seen(check, outcome, weight)))
+        return replace(self, facts=(*kept, CheckFact(check, outcome, weight)))
 
     def taken_back(self, check: str) -> "Case":
         """Without the fact of a check."""

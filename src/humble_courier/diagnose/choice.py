@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from humble_courier.diagnose.belief import Belief
+from humble_courier.diagnose.belief import CauseBelief
 from humble_courier.diagnose.model import Model, Numbers
 
 BY_ITSELF_MINUTES = 0.45  # of a check that the program does first
@@ -52,7 +52,7 @@ def repair_minutes(belief: Numbers, minutes: Numbers) -> Numbers:
     return np.asarray((np.maximum(left, 0.0) * minutes[order]).sum(axis=-1))
 
 
-def _posteriors(belief: Belief) -> tuple[Numbers, Numbers]:
+def _posteriors(belief: CauseBelief) -> tuple[Numbers, Numbers]:
     """After each check and outcome: its probability (K, O), and the causes normalised (K, O, C+1)."""
     model = belief.model
     now = belief.marginal / belief.marginal.sum()
@@ -62,7 +62,7 @@ def _posteriors(belief: Belief) -> tuple[Numbers, Numbers]:
 
 
 def possible(
-    model: Model, belief: Belief, at_hand: Collection[str], may_send: bool, unable: Collection[str] = ()
+    model: Model, belief: CauseBelief, at_hand: Collection[str], may_send: bool, unable: Collection[str] = ()
 ) -> list[int]:
     """Checks that can be done now: not done yet, with what is at hand, after what they need, and none of `unable`."""
     seen = {fact.check: fact.outcome for fact in belief.facts}
@@ -75,7 +75,7 @@ def possible(
     return found
 
 
-def acts(belief: Belief, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = ()) -> list[Act]:
+def acts(belief: CauseBelief, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = ()) -> list[Act]:
     """All that can be done now, the best first: by expected minutes, what the program does by itself before."""
     model = belief.model
     chance, after = _posteriors(belief)
@@ -105,7 +105,7 @@ def _first(model: Model, act: Act) -> bool:
     return model.checks[act.check].by == "program" and act.minutes <= BY_ITSELF_MINUTES and act.worth > TELLS
 
 
-def _mends(belief: Belief, now: Numbers, mending: float) -> list[Act]:
+def _mends(belief: CauseBelief, now: Numbers, mending: float) -> list[Act]:
     """Each mend first, the others after it."""
     model, found = belief.model, []
     for c, id_ in enumerate(model.causes):

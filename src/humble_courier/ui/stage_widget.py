@@ -45,6 +45,11 @@ class StageWidget(QWidget):
         set_role(self.reason, "role", "wrong")
         self._problem.start()
 
+    def calm(self) -> None:
+        """What stood in the way does not any more."""
+        self._problem.stop()
+        self._calm_down()
+
     def _calm_down(self) -> None:
         set_role(self.reason, "role", "quiet")
         self.reason.setText(self._reason)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from humble_courier.catalog.entries import CautionEntry
-from humble_courier.diagnose.belief import Belief, Seen
+from humble_courier.diagnose.belief import CauseBelief, CheckFact
 from humble_courier.diagnose.case import Case
 from humble_courier.diagnose.choice import Act
 from humble_courier.diagnose.model import NEEDS, Model
@@ -115,20 +115,20 @@ def advice_of(
     )
 
 
-def fact_in_words(model: Model, fact: Seen) -> str:
+def fact_in_words(model: Model, fact: CheckFact) -> str:
     """A fact as a sentence: what was asked, and what came."""
     check = model.checks[fact.check]
     return f"{check.ask.rstrip('?')}: {check.outcomes[fact.outcome]}"
 
 
-def _cause(belief: Belief, code: str, probability: float, cautions: dict[str, CautionEntry]) -> CauseTold:
+def _cause(belief: CauseBelief, code: str, probability: float, cautions: dict[str, CautionEntry]) -> CauseTold:
     entry = belief.model.causes[code]
     because = tuple((fact_in_words(belief.model, fact), speaks) for fact, speaks in belief.because(code))
     caution = cautions[entry.mend.caution].text if entry.mend.caution else ""
     return CauseTold(code, entry.place, entry.says, probability, because, entry.mend.act, entry.mend.minutes, caution)
 
 
-def _places(belief: Belief) -> dict[str, float]:
+def _places(belief: CauseBelief) -> dict[str, float]:
     """The belief by place; sums to 1, with what is in no list left out."""
     now = belief.marginal[:-1] / max(float(belief.marginal[:-1].sum()), 1e-12)
     found: dict[str, float] = {}
@@ -137,7 +137,7 @@ def _places(belief: Belief) -> dict[str, float]:
     return found
 
 
-def _act(belief: Belief, act: Act, cautions: dict[str, CautionEntry]) -> ActTold:
+def _act(belief: CauseBelief, act: Act, cautions: dict[str, CautionEntry]) -> ActTold:
     model = belief.model
     if not act.is_check:
         entry = model.causes[act.cause]
@@ -154,7 +154,7 @@ def _act(belief: Belief, act: Act, cautions: dict[str, CautionEntry]) -> ActTold
     )  # fmt: skip
 
 
-def _outcomes(belief: Belief, check: str) -> tuple[OutcomeTold, ...]:
+def _outcomes(belief: CauseBelief, check: str) -> tuple[OutcomeTold, ...]:
     """What each outcome would lead to."""
     model, k, found = belief.model, belief.model.index(check), []
     chances, names = belief.outcomes(k), list(model.causes)

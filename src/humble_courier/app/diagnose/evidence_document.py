@@ -7,11 +7,13 @@ from typing import Any
 
 from humble_courier.app.diagnose.advice import Advice
 from humble_courier.app.diagnose.diagnosis import ALWAYS, Diagnosis
+from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.evidence import EvidenceModel
 from humble_courier.documents.reader import Document, convert, parse, read_text
 from humble_courier.errors import BadInput
+from humble_courier.wiring.findings import Verdict
 
 PLANNED = 5  # checks of the plan: as many as follow when each brings what is likeliest
 
@@ -25,6 +27,9 @@ def read_evidence(path: Path, catalog: Catalog) -> Diagnosis:
     link = read_link(path.parent / model.link, catalog) if model.link is not None else None
     hand = ALWAYS if model.at_hand is None else frozenset()
     found = Diagnosis(link, catalog, hand, proven_before=any(fact.check == "compare" for fact in model.facts))
+    if link is not None:
+        verdict = trace_link(link, catalog).verdict
+        found.told({"trace": verdict.value if verdict in (Verdict.WILL_NOT_WORK, Verdict.MAY_DAMAGE) else "works"})
     _fill(found, model, document)
     if found.may_simulate:
         found.use(found.simulate())

@@ -7,12 +7,14 @@ this person has met before is met again.
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
+from humble_courier.app.diagnose.advice import minutes_in_words
 from humble_courier.app.diagnose.diagnosis import Diagnosis, at_hand_of
 from humble_courier.app.diagnose.own_check import OwnCheckRun, asking_of
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.next_words import USUAL_ENDS
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
+from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.kits import resolve_kit
 from humble_courier.domain.text import Terminator
@@ -87,6 +89,17 @@ class LinkDiagnosis:
         """Where the work goes on once it works: to the proof."""
         return Stage.TALK, TalkPage.LISTEN
 
+    def step_instead(self, step: NextStep) -> NextStep:
+        """In place of a step that is only tried since something has failed: the check that is worth most."""
+        advice = self.look().advice()
+        if advice.fits_none:
+            return step
+        first = step.text.partition(". ")[0].rstrip(".")
+        text = f"{first}. Worth most now: {advice.headline}."
+        return NextStep(
+            text, minutes_in_words(advice.acts[0].minutes), "Find the fault", Action.DIAGNOSE, stage=Stage.DIAGNOSE
+        )
+
     def own_check(self, check: str) -> OwnCheckRun | None:
         """A check that the program can do at the port by itself; None where it cannot."""
         link = self._link
@@ -98,7 +111,7 @@ class LinkDiagnosis:
 
     def permit(self, run: OwnCheckRun) -> None:
         """The first press says what is sent; a second, soon after, means it. Raises BadInput for the first."""
-        self._link.permit_check(run.check, run.says)
+        self._link.permit_check(self._link.catalog.checks[run.check].ask, run.says)
 
     def checked(self, check: str, outcome: str, by_itself: bool = False) -> None:
         """What a check brought; `by_itself`: the program did it on a press."""

@@ -49,6 +49,8 @@ if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pay
 
 RESUMES = "Put the adapter back: listening goes on by itself, and what was heard is kept"
 LOOK_EVERY_S = 1.0  # for an adapter that was pulled
+# What is recommended only after what was asked brought nothing, or something garbled.
+FAILED = (Action.FIND, Action.SHOW_SETTINGS)
 SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
 
 
@@ -298,7 +300,12 @@ class OpenLink(Speaking):
         return places(document.link, document.trace, self.evidence, document.simulated)
 
     def next_step(self) -> NextStep:
-        """The recommended next action."""
+        """The recommended next action; once something has failed, what the diagnosis says is worth most."""
+        step = self.recommended()
+        return self.diagnosis.step_instead(step) if step.action in FAILED else step
+
+    def recommended(self) -> NextStep:
+        """The way to the proof, whatever has failed on it."""
         document, live, kit = self.document, self.live, self.bag.kit
         wait, undone = self.ready_in_s, [] if self._acts_passed else self.undone()
         said = self.live.said()

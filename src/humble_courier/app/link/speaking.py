@@ -54,11 +54,11 @@ class Speaking:
         self._guard.ask("Go on by itself", PERMIT.format(search=IN_SEARCH) + f".{more}".rstrip("."))
         self._acts_passed = True
 
-    def permit_check(self, check: str, says: str) -> None:
+    def permit_check(self, ask: str, says: str) -> None:
         """A check of the diagnosis: the first press says what is sent. Raises BadInput for the first."""
         undone = self.undone()
         more = f"; not ticked under Prepare: {', '.join(act.act for act in undone)}" if undone else ""
-        self._guard.ask(f"Check ({check})", f"it sends {says}{more}" if says else "")
+        self._guard.ask(f"“{ask}”: do it", f"it sends {says}{more}" if says else "")
 
     def say(self, text: str, end: Terminator | None = None) -> None:
         """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""

@@ -32,6 +32,7 @@ class Action(StrEnum):
     PLAY = "play"
     LOOK_PORT = "look-port"
     FIND = "find"
+    DIAGNOSE = "diagnose"
     ADOPT = "adopt"
     WAIT = "wait"
 

@@ -53,6 +53,10 @@ class DiagnoseDesk(StageDesk):
         if self.work.link is None:
             self.stage.say("No link is on the line", "Open one, or begin a new one.")
             return
+        if self._run is not None:
+            check = self.work.catalog.checks[self._run.check]
+            self.stage.show_running(check.ask, self._run.says)
+            return
         diagnosis = self._diagnosis()
         advice = diagnosis.advice()
         if self.link().diagnosis.works or self._mended:
@@ -63,7 +67,6 @@ class DiagnoseDesk(StageDesk):
         where = f"Open {PLACES[place[0].value]}" if place is not None and place[0].value in PLACES else ""
         runs = act.is_check and self.link().diagnosis.can_do(act.code)
         self.stage.show_advice(advice, act, diagnosis.done(), runs, where, self.work.theme)
-        self.stage.run.setEnabled(self._run is None)
 
     def _diagnosis(self) -> Diagnosis:
         diagnosis = self.link().diagnosis.look()
@@ -148,6 +151,7 @@ class DiagnoseDesk(StageDesk):
         if run is None or self._run is not None:
             return
         link.diagnosis.permit(run)
+        self.stage.calm()
         self._resumes = link.live.listening
         link.stop()
         self._run = run

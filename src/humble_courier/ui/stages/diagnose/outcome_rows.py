@@ -28,14 +28,17 @@ class OutcomeRows(QWidget):
         self.keys: list[QPushButton] = []
         self._shown: object = None
 
-    def show_act(self, act: ActTold | None, theme: Theme) -> None:
-        """Show the outcomes of a check, or the two of a mend; nothing for None."""
+    def show_none(self) -> None:
+        """Nothing is asked at this moment."""
+        self._shown, self.keys = None, []
+        clear(self._rows)
+
+    def show_act(self, act: ActTold, theme: Theme) -> None:
+        """Show the outcomes of a check, or the two of a mend."""
         if self._shown == (act, theme):
             return
         self._shown, self.keys = (act, theme), []
         clear(self._rows)
-        if act is None:
-            return
         if not act.is_check:
             self._row("It answers now", partial(self.mended.emit, True), 1, None, theme, "Then it was this.")
             self._row("Still no answer", partial(self.mended.emit, False), 2, None, theme, "Then it is something else.")

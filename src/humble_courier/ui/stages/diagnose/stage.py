@@ -90,13 +90,20 @@ class DiagnoseStage(StageWidget):
         self._show_done(done)
         self._show_causes(advice.causes[:NAMED])
 
+    def show_running(self, ask: str, says: str) -> None:
+        """A check of the program is under way."""
+        self.say(f"Under way: {ask}", f"It sends {says}; Esc stops it." if says else "It listens; nothing is sent.")
+        for made in (self.caution, self.run, self.place, self.other, self.lacking):
+            made.setVisible(False)
+        self.rows.show_none()
+
     def show_works(self, advice: Advice, done: list[Done], theme: Theme) -> None:
         """The device answers: what was it?"""
         self.body.show_scale(theme.scale)
         self.say("It works. What was it?", "Name the cause once: it counts for the next link of yours that does not work.")
         for made in (self.caution, self.run, self.place, self.other, self.lacking):
             made.setVisible(False)
-        self.rows.show_act(None, theme)
+        self.rows.show_none()
         if self._shown == ("works", advice, done, theme):
             return
         self._shown = ("works", advice, done, theme)

@@ -1,0 +1,90 @@
+"""What the session of the open link shows by itself, as facts for its diagnosis."""
+
+from dataclasses import replace
+
+import msgspec
+import pytest
+
+from humble_courier.app.link.diagnosing import WHERE, observed
+from humble_courier.app.link.evidence import Silence
+from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.link.step import Action
+from humble_courier.app.talk.traffic import Traffic
+from humble_courier.documents.link_changes import with_part
+from humble_courier.domain.text import Terminator
+from humble_courier.errors import BadInput, Refusal
+
+
+def test_a_link_that_was_not_opened_shows_what_is_drawn(link: OpenLink) -> None:
+    assert observed(link) == {"trace": "works"}
+    link.change(with_part(link.document.model, 1, "straight-de9"))
+    assert observed(link)["trace"] == "will-not-work"
+    assert link.diagnosis.look().advice().causes[0].place == "wire"
+
+
+@pytest.mark.parametrize(
+    ("code", "outcome"), [(Refusal.HELD, "held"), (Refusal.NO_PERMISSION, "no-permission"), (Refusal.GONE, "gone")]
+)
+def test_a_refusal_says_why(link: OpenLink, code: Refusal, outcome: str) -> None:
+    link.evidence = replace(link.evidence, refused=code, refusal="no")
+    assert observed(link)["open"] == outcome
+    leads = link.diagnosis.look().advice().causes[0]
+    assert leads.place in ("port", "adapter")
+
+
+def test_what_was_asked_and_searched(link: OpenLink) -> None:
+    ends = frozenset({Terminator.CR, Terminator.LF, Terminator.CRLF})
+    silent = Silence("VER?", Terminator.CR, ends)
+    link.evidence = replace(link.evidence, opened=True, silence=silent, searched=True)
+    facts = observed(link)
+    assert (facts["open"], facts["ask"], facts["other-endings"], facts["device-search"]) == (
+        "opens",
+        "nothing",
+        "nothing",
+        "silent",
+    )
+    link.evidence = replace(link.evidence, likelier="4800 7E1", heard=Traffic.WRONG_SETTINGS)
+    assert observed(link)["judge-bytes"] == "other" and observed(link)["ask"] == "garbled"
+
+
+def test_do_next_is_the_check_that_is_worth_most_once_something_has_failed(link: OpenLink) -> None:
+    assert link.next_step().action is not Action.DIAGNOSE
+    sheet = link.document.link.sheet
+    assert sheet is not None
+    link.listen()
+    link._acts_passed = True
+    link.arm()
+    link.evidence = replace(link.evidence, unanswered=frozenset(words.say for words in sheet.first_words))
+    step = link.next_step()
+    assert step.action is Action.DIAGNOSE and "Worth most now: " in step.text
+    assert link.recommended().action is Action.FIND, "by itself it searches"
+    link.stop()
+
+
+def test_the_true_cause_counts_for_the_next_link(link: OpenLink) -> None:
+    before = link.diagnosis.look().advice()
+    share = next(one.probability for one in before.causes if one.code == "terminator")
+    for _ in range(3):
+        link.diagnosis.over("terminator")
+    assert link.causes_met()["terminator"] >= 1
+    after = next(one.probability for one in link.diagnosis.look().advice().causes if one.code == "terminator")
+    assert after > 1.3 * share
+    with pytest.raises(BadInput, match="no cause"):
+        link.diagnosis.over("luck")
+
+
+def test_another_link_begins_anew_and_every_place_is_of_a_check(link: OpenLink) -> None:
+    first = link.diagnosis.look()
+    assert link.diagnosis.look() is first
+    link.change(msgspec.structs.replace(link.document.model, end="lf"))
+    assert link.diagnosis.look() is not first
+    assert set(WHERE) <= set(link.catalog.checks)
+
+
+def test_a_check_says_first_what_it_sends(link: OpenLink) -> None:
+    run = link.diagnosis.own_check("ask")
+    assert run is not None
+    with pytest.raises(BadInput, match=r"it sends “ID”\. .*once more within 5 s"):
+        link.diagnosis.permit(run)
+    link.diagnosis.permit(run)
+    assert link.diagnosis.own_check("power-lamp") is None
