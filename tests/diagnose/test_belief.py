@@ -83,9 +83,8 @@ def test_what_a_technician_would_conclude(facts: list[tuple[str, str]], leads: s
 
 
 def test_why_is_in_the_facts_and_their_signs() -> None:
-    belief = CauseBelief(
-        MODEL, (CheckFact("power-lamp", "lit"), CheckFact("loop-adapter", "echoes"), CheckFact("volts", "senders-meet"))
-    )
+    seen = {"power-lamp": "lit", "loop-adapter": "echoes", "volts": "senders-meet"}
+    belief = CauseBelief(MODEL, tuple(CheckFact(*pair) for pair in seen.items()))
     (first, speaks), *_ = belief.because("straight-for-crossed")
     assert first.check == "volts" and speaks > 2
     assert {fact.check: s for fact, s in belief.because("no-supply")}["power-lamp"] < -2
@@ -93,8 +92,9 @@ def test_why_is_in_the_facts_and_their_signs() -> None:
 
 
 def test_contradictions_end_at_something_else_and_name_the_fact_that_stands_alone() -> None:
-    facts = (CheckFact("open", "held"), CheckFact("list-ports", "absent"), CheckFact("pull-and-put-back", "mine"),
-             CheckFact("power-lamp", "dark"), CheckFact("other-frames", "answer"), CheckFact("exchange-pair", "works"))  # fmt: skip
+    pairs = {"open": "held", "list-ports": "absent", "pull-and-put-back": "mine", "power-lamp": "dark",
+             "other-frames": "answer", "exchange-pair": "works"}  # fmt: skip
+    facts = tuple(CheckFact(*pair) for pair in pairs.items())
     known = tuple(fact for fact in facts if fact.check in MODEL.checks)
     belief = CauseBelief(MODEL, known)
     assert belief.unlisted > 0.5

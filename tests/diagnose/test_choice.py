@@ -130,6 +130,7 @@ def test_what_is_not_at_hand_is_not_proposed_and_nothing_is_sent_without_a_permi
             assert check.by == "person" or not check.sends
     assert any(act.check == "ask" for act in acts(belief, {"meter"}))
     assert not any(act.check == "open" for act in acts(belief, {"meter"})), "what was seen is not asked again"
+    assert not any(act.check == "list-ports" for act in acts(belief, {"meter"})), "what opens is there"
     assert not any(act.check == "judge-bytes" for act in acts(belief, {"meter"})), "nothing came that could be judged"
     garbled = CauseBelief(model, (CheckFact("ask", "garbled"),))
     assert any(act.check == "judge-bytes" for act in acts(garbled, {"meter"}))

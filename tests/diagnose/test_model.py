@@ -94,6 +94,7 @@ def test_check(id_: str) -> None:
     assert check.source and check.ask.endswith("?")
     assert set(check.when) <= TAGS and set(check.needs) <= set(NEEDS) and set(check.after) <= set(CHECKS)
     assert set(check.otherwise) <= set(check.outcomes) and set(check.ends) <= set(check.outcomes)
+    assert all(outcome in CHECKS[other].outcomes for other, outcome in check.moot.items())
     assert check.caution is None or check.caution in CATALOG.cautions
     for line in check.under:
         assert line.causes or line.effects

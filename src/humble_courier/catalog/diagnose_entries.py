@@ -51,7 +51,7 @@ class CheckEntry(Sourced, frozen=True, kw_only=True):
     """A check: a question, and its closed set of outcomes with the words on their keys.
 
     `by`: the program alone, or a person; `sends`: what the program says for it, which wants a permit; `after`: checks one of
-    which has to have brought something garbled. `ends`: outcomes with which the link works.
+    which has to have brought something garbled; `moot`: outcomes of other checks after which this one tells nothing. `ends`: outcomes with which the link works.
     """
 
     place: Place
@@ -65,5 +65,6 @@ class CheckEntry(Sourced, frozen=True, kw_only=True):
     needs: list[Text] = []
     when: list[Text] = []
     after: list[Text] = []
+    moot: dict[str, str] = {}
     ends: list[Text] = []
     caution: str | None = None

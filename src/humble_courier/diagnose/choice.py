@@ -16,7 +16,7 @@ from humble_courier.diagnose.belief import CauseBelief
 from humble_courier.diagnose.model import Model, Numbers
 
 BY_ITSELF_MINUTES = 0.45  # of a check that the program does first
-TELLS = 0.05  # minutes that such a check must save at least
+TELLS = 0.1  # minutes that such a check must save at least
 TROUBLE = 0.1  # minutes (common practice)
 SURE = 0.5  # belief in one cause from which on it is mended, and nothing is looked at for its own sake
 LEAST = 1e-9
@@ -69,6 +69,7 @@ def possible(
     found = []
     for k, (id_, check) in enumerate(model.checks.items()):
         ready = not check.after or any(seen.get(before) == "garbled" for before in check.after)
+        ready = ready and not any(seen.get(other) == outcome for other, outcome in check.moot.items())
         mute = check.by == "program" and bool(check.sends) and not may_send
         if id_ not in seen and id_ not in unable and ready and not mute and set(check.needs) <= set(at_hand):
             found.append(k)

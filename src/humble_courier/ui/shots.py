@@ -106,6 +106,10 @@ def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> No
     stage(window, Stage.SETTINGS).choose(SettingsPage.SWITCHES)
     shoot("settings-switches")
     _addresses(window, shoot)
+    link.undo()
+    _diagnose(app, window, link, shoot)
+    window.go_to("settings")
+    link.change(with_settings(link.document.model, computer=Settings.parse("2400,8N1")))
     _talk(app, window, link, shoot)
     link.stop()
 
@@ -136,11 +140,21 @@ def _talk(app: QApplication, window: "Window", link: "OpenLink", shoot: Callable
     link.keep_proof()
     window.open_rail(Stage.RECORDS)
     shoot("records")
+    window.set_theme(Theme(DARK))
     window.open_rail(Stage.DEVICES)
     shoot("devices")
-    window.set_theme(Theme(DARK))
-    window.go_to("part:2")
-    shoot("wire-dark")
+
+
+def _diagnose(app: QApplication, window: "Window", link: "OpenLink", shoot: Callable[[str], None]) -> None:
+    """It does not work: what the program has looked at by itself, and what is looked at next."""
+    window.open_rail(Stage.DIAGNOSE)
+    _wait(app, lambda: link.diagnosis.look().simulated)
+    for check, outcome in (("open", "opens"), ("ask", "nothing"), ("lines", "none"), ("other-frames", "nothing"),
+                           ("wait", "nothing")):  # fmt: skip
+        link.diagnosis.look().seen(check, outcome, by_itself=True)
+    link.diagnosis.look().seen("power-cycle", "nothing")
+    window.refresh()
+    shoot("diagnose")
 
 
 def _addresses(window: "Window", shoot: Callable[[str], None]) -> None:

@@ -14,7 +14,7 @@ from humble_courier.ui.widgets.basics import button, clear, label
 from humble_courier.ui.widgets.two_columns import TwoColumns
 
 NARROW = 760  # pixels of plain type below which what was done stands under the act
-SPEAKS = 0.3  # nats from which a fact is named
+SPEAKS = 0.1  # nats from which a fact is named
 REASONS, NAMED = 4, 6
 
 
