@@ -50,8 +50,9 @@ class Under(Strict, frozen=True):
 class CheckEntry(Sourced, frozen=True, kw_only=True):
     """A check: a question, and its closed set of outcomes with the words on their keys.
 
-    `by`: the program alone, or a person; `sends`: what the program says for it, which wants a permit; `after`: checks one of
-    which has to have brought something garbled; `moot`: outcomes of other checks after which this one tells nothing. `ends`: outcomes with which the link works.
+    `by`: the program alone, or a person; `sends`: what the program says for it, which wants a permit; `after`: checks one
+    of which has to have brought something garbled; `moot`: outcomes of other checks after which this one tells nothing.
+    `ends`: outcomes with which the link works.
     """
 
     place: Place
