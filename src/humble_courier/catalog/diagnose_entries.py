@@ -47,6 +47,12 @@ class Under(Strict, frozen=True):
     effects: list[Effect] = []
 
 
+class WordsEntry(Sourced, frozen=True, kw_only=True):
+    """Other words for the word that is its id."""
+
+    words: Annotated[list[Text], Meta(min_length=1)]
+
+
 class CheckEntry(Sourced, frozen=True, kw_only=True):
     """A check: a question, and its closed set of outcomes with the words on their keys.
 

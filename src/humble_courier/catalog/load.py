@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from humble_courier.catalog import resolve
-from humble_courier.catalog.diagnose_entries import CauseEntry, CheckEntry
+from humble_courier.catalog.diagnose_entries import CauseEntry, CheckEntry, WordsEntry
 from humble_courier.catalog.entries import (
     AdviceEntry,
     BusProtocolEntry,
@@ -145,6 +145,12 @@ class Catalog:
     def checks(self) -> dict[str, CheckEntry]:
         """What can be looked at, by id, in the order of the file."""
         return self._plain("diagnose/checks.yaml", CheckEntry)
+
+    @cached_property
+    def usual_words(self) -> dict[str, str]:
+        """For words that people use, the word that the checks use."""
+        entries = self._plain("diagnose/words.yaml", WordsEntry).values()
+        return {word: entry.id for entry in entries for word in entry.words}
 
     @property
     def port_entries(self) -> dict[str, PortEntry]:

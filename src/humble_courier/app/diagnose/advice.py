@@ -11,6 +11,7 @@ from humble_courier.diagnose.choice import Act
 from humble_courier.diagnose.model import NEEDS, Model
 
 LEADS = 3  # causes that are named for each outcome
+HELPS = 1.0  # minutes from which on something that is not at hand is named
 THINKABLE = 0.002  # below which a cause counts as ruled out
 BY_ITSELF, BY_HAND = "program", "person"
 
@@ -67,7 +68,10 @@ class ActTold:
 
 @dataclass(frozen=True)
 class Advice:
-    """All that is said of a case. `expected`: minutes to a working link; `places`: share of the belief by place."""
+    """All that is said of a case. `expected`: minutes to a working link; `places`: share of the belief by place.
+
+    `bring`: what is not at hand and would help, with the minutes that it would save now.
+    """
 
     causes: tuple[CauseTold, ...]
     places: dict[str, float]
@@ -77,6 +81,7 @@ class Advice:
     ruled_out: int
     fits_none: bool
     alone: str
+    bring: tuple[tuple[str, float], ...] = ()
 
     @property
     def headline(self) -> str:
@@ -112,7 +117,19 @@ def advice_of(
         len(probabilities) - thinkable,
         case.fits_none,
         fact_in_words(case.model, alone) if alone is not None else "",
+        _bring(case, at_hand),
     )
+
+
+def _bring(case: Case, at_hand: frozenset[str]) -> tuple[tuple[str, float], ...]:
+    """What is missing: for each thing that a check wants, what the best such check would save."""
+    saved: dict[str, float] = {}
+    for act in case.acts(NEEDS):
+        lacking = set(case.model.checks[act.check].needs) - at_hand if act.is_check else set()
+        for need in lacking:
+            saved[need] = max(saved.get(need, 0.0), act.worth)
+    found = sorted(((NEEDS[need], minutes) for need, minutes in saved.items() if minutes >= HELPS), key=lambda p: -p[1])
+    return tuple(found[:LEADS])
 
 
 def fact_in_words(model: Model, fact: CheckFact) -> str:

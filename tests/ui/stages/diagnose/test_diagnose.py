@@ -170,3 +170,13 @@ def test_the_sheet_for_the_support(window: Window, qtbot: QtBot, catalog: Catalo
     write_evidence(evidence_sheet(made.link().document.link, diagnosis.done(), diagnosis.advice()), path)
     text = subprocess.run(["pdftotext", str(path), "-"], capture_output=True, text=True, check=True).stdout
     assert "It does not work" in text and "it is lit" in text and "sim://" not in text
+
+
+def test_what_one_sees_is_said_in_words_of_ones_own(window: Window, qtbot: QtBot, catalog: Catalog) -> None:
+    made = opened(window, new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], "sim://bench/gauge-logger", catalog))
+    assert made.stage.words.isVisible()
+    made.stage.words.setText("no LED is lit, all dark")
+    wanted = next(meaning for meaning in made.stage.meanings if "All is dark" in meaning.text())
+    qtbot.mouseClick(wanted, LEFT)
+    assert made._diagnosis().advice().causes[0].code == "no-supply"
+    assert not made.stage.meanings and not made.stage.words.text()

@@ -10,6 +10,7 @@ from humble_courier.app.diagnose.advice import ActTold, Advice
 from humble_courier.app.diagnose.diagnosis import Diagnosis
 from humble_courier.app.diagnose.evidence_sheet import evidence_sheet
 from humble_courier.app.diagnose.own_check import OwnCheckRun
+from humble_courier.app.diagnose.symptoms import symptoms
 from humble_courier.app.link.diagnosing import BY_LISTENING, WHERE
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import StageDesk
@@ -43,6 +44,8 @@ class DiagnoseDesk(StageDesk):
         stage.opened.connect(self._open_place)
         stage.named.connect(lambda cause: work.do(lambda: self._name(cause)))
         stage.report_wanted.connect(lambda: work.do(self._report))
+        stage.told.connect(self._match)
+        stage.meant.connect(lambda check, outcome: work.do(lambda: self._mean(check, outcome)))
         self._simulated.connect(self._use)
         self._ended.connect(self._take)
 
@@ -103,6 +106,17 @@ class DiagnoseDesk(StageDesk):
             self._name(act.code)
         else:
             self._diagnosis().in_vain(act.code)
+
+    def _match(self, words: str) -> None:
+        """What may be meant by words of a person's own."""
+        if self.work.link is not None:
+            checks, usual = self._diagnosis().model.checks, self.work.catalog.usual_words
+            self.stage.show_meanings(symptoms(words, checks, usual))
+
+    def _mean(self, check: str, outcome: str) -> None:
+        self._passed = 0
+        self.stage.words.clear()
+        self.link().diagnosis.checked(check, outcome)
 
     def _pass(self) -> None:
         self._passed += 1

@@ -3,10 +3,11 @@
 from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout
 
-from humble_courier.app.diagnose.advice import ActTold, Advice, CauseTold
+from humble_courier.app.diagnose.advice import ActTold, Advice, CauseTold, minutes_in_words
 from humble_courier.app.diagnose.diagnosis import Done
+from humble_courier.app.diagnose.symptoms import Symptom
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.stages.diagnose.outcome_rows import OutcomeRows
 from humble_courier.ui.theme import Theme
@@ -30,6 +31,8 @@ class DiagnoseStage(StageWidget):
     opened = pyqtSignal()
     named = pyqtSignal(str)
     report_wanted = pyqtSignal()
+    told = pyqtSignal(str)
+    meant = pyqtSignal(str, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -44,6 +47,12 @@ class DiagnoseStage(StageWidget):
         self.report = button("Sheet for the support", "", self.report_wanted.emit, "Ctrl+P")
         self.body = TwoColumns(NARROW, (11, 5), 16)
         self._why, self._done, self._causes = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
+        self.words = QLineEdit()
+        self.words.setPlaceholderText("Or say what you see: a lamp, a noise, words on a display")
+        self.words.setAccessibleName("What you see, in words of your own")
+        self.words.textChanged.connect(self.told.emit)
+        self._meant = QVBoxLayout()
+        self.meanings: list[QPushButton] = []
         self.back: list[QPushButton] = []
         self.names: list[QPushButton] = []
         self._lay_out()
@@ -58,6 +67,8 @@ class DiagnoseStage(StageWidget):
         left.addWidget(self.caution)
         left.addLayout(keys)
         left.addWidget(self.rows)
+        left.addWidget(self.words)
+        left.addLayout(self._meant)
         left.addLayout(self._why)
         left.addStretch(1)
         right.addLayout(self._done)
@@ -83,17 +94,18 @@ class DiagnoseStage(StageWidget):
         need = act.needs[0] if act.needs else ""
         self._name(self.lacking, f"No: {need} is not at hand" if need else "", "Ctrl+Down", bool(need))
         self.rows.show_act(act, theme)
+        self.words.setVisible(True)
         if self._shown == (advice, done, theme):
             return
         self._shown = (advice, done, theme)
         self._show_why(advice)
         self._show_done(done)
-        self._show_causes(advice.causes[:NAMED])
+        self._show_causes(advice.causes[:NAMED], advice.bring)
 
     def show_running(self, ask: str, says: str) -> None:
         """A check of the program is under way."""
         self.say(f"Under way: {ask}", f"It sends {says}; Esc stops it." if says else "It listens; nothing is sent.")
-        for made in (self.caution, self.run, self.place, self.other, self.lacking):
+        for made in (self.caution, self.run, self.place, self.other, self.lacking, self.words):
             made.setVisible(False)
         self.rows.show_none()
 
@@ -101,7 +113,7 @@ class DiagnoseStage(StageWidget):
         """The device answers: what was it?"""
         self.body.show_scale(theme.scale)
         self.say("It works. What was it?", "Name the cause once: it counts for the next link of yours that does not work.")
-        for made in (self.caution, self.run, self.place, self.other, self.lacking):
+        for made in (self.caution, self.run, self.place, self.other, self.lacking, self.words):
             made.setVisible(False)
         self.rows.show_none()
         if self._shown == ("works", advice, done, theme):
@@ -110,6 +122,15 @@ class DiagnoseStage(StageWidget):
         clear(self._causes)
         self._show_done(done)
         self._show_names(advice.causes[:NAMED])
+
+    def show_meanings(self, found: list[Symptom]) -> None:
+        """What may be meant by the words that were typed."""
+        clear(self._meant)
+        self.meanings = []
+        for one in found:
+            made = button(one.says, "act", partial(self.meant.emit, one.check, one.outcome))
+            self.meanings.append(made)
+            self._meant.addWidget(made)
 
     @staticmethod
     def _name(made: QPushButton, text: str, key: str, visible: bool) -> None:
@@ -149,11 +170,15 @@ class DiagnoseStage(StageWidget):
                 row.addWidget(made)
             self._done.addWidget(frame)
 
-    def _show_causes(self, causes: tuple[CauseTold, ...]) -> None:
+    def _show_causes(self, causes: tuple[CauseTold, ...], bring: tuple[tuple[str, float], ...]) -> None:
         clear(self._causes)
         self._causes.addWidget(label("What it may be", "title"))
         for one in causes:
             self._causes.addWidget(label(f"{one.probability:.0%}  {one.says}", "", wrap=True))
+        if bring:
+            self._causes.addWidget(label("Not at hand, and it would help", "title"))
+        for what, minutes in bring:
+            self._causes.addWidget(label(f"{what}: saves {minutes_in_words(minutes)}", "", wrap=True))
 
     def _show_names(self, causes: tuple[CauseTold, ...]) -> None:
         """Causes as keys: which was it?"""
