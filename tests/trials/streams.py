@@ -9,7 +9,7 @@ from humble_courier.protocols.slcan import CanFrame
 FILLS = [
     bytes((byte,)) for byte in (0x00, 0x01, 0x03, 0x0A, 0x0D, 0x10, 0x17, 0x24, 0x2B, 0x3A, 0x55, 0x80, 0xC0, 0xE0, 0xFF)
 ]
-FIX = talker.Fix(0.5, 0.5, 6.0, 45.0, 0.0)
+FIX = talker.Track(57.5, -3.25, 6.0, 271.3).round_a_route(10.0, 1_700_000_000.0)
 CAN = [
     CanFrame(0x0CF00400, True, bytes(range(8))),
     CanFrame(0x18FECA00, True, bytes(8)),

@@ -58,10 +58,19 @@ def read(raw: bytes) -> Made:
             fields,
             f"checksum is {checksum(body)}, the sentence says {told}: a character was lost or changed",
         )
+    if not star and (lost := _lost_star(text)):
+        why = f"the * before the checksum came as “{lost}”: a character was changed"
+        return Made("sentence", False, fields, why)
     if len(raw) > LONGEST:
         return Made("sentence", False, fields, f"{len(raw)} characters, more than {LONGEST}: some listeners drop it")
     fields |= _parsed(text)
     return Made("sentence", True, fields, "" if star else "no checksum")
+
+
+def _lost_star(text: str) -> str:
+    """What stands where the star should be, when all else is right; empty where there is no checksum."""
+    body, sign, told = text[1:-3], text[-3:-2], text[-2:]
+    return sign if len(text) > 4 and told.upper() == checksum(body) else ""
 
 
 def _parsed(text: str) -> dict[str, str]:

@@ -12,8 +12,9 @@ from math import cos, radians, sin
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.protocols.nmea import sentence
+from humble_courier.protocols.route import STEERING, Route, Steering, place, steering_body
 
-FORMATTERS = ("GGA", "GLL", "RMC", "VTG", "ZDA", "HDT", "MWV", "DPT")
+FORMATTERS = ("GGA", "GLL", "RMC", "VTG", "ZDA", "HDT", "MWV", "DPT", *STEERING)
 
 
 @dataclass(frozen=True)
@@ -25,17 +26,24 @@ class Fix:
     speed_kn: float
     course: float
     t: float
+    steering: Steering | None = None
 
 
 @dataclass(frozen=True)
 class Track:
-    """A track from a start, with a slow turn (degrees a second)."""
+    """A track from a start, with a slow turn (degrees a second); or `round_a_route`, weaving about it."""
 
     latitude: float = 0.5
     longitude: float = 0.5
     speed_kn: float = 6.0
     course: float = 45.0
     turn: float = 0.2
+
+    def round_a_route(self, seconds: float, t: float) -> Fix:
+        """The fix after `seconds` of a route between waypoints, for a listener that steers; it turns at these alone."""
+        route = Route(self.latitude, self.longitude, self.course, self.speed_kn)
+        latitude, longitude, course, steering = route.at(seconds)
+        return Fix(latitude, longitude, self.speed_kn, course, t, steering)
 
     def at(self, seconds: float, t: float) -> Fix:
         """The fix after `seconds`, stamped with `t`; the way is summed in steps of at most a second."""
@@ -54,8 +62,9 @@ def body(formatter: str, fix: Fix) -> str:
     """One sentence's body; raises BadInput for a formatter that is not played."""
     when = datetime.fromtimestamp(fix.t, UTC)
     clock, day = when.strftime("%H%M%S.") + f"{when.microsecond // 10000:02d}", when.strftime("%d%m%y")
-    north, east = "N" if fix.latitude >= 0 else "S", "E" if fix.longitude >= 0 else "W"
-    where = f"{_angle(fix.latitude, 2)},{north},{_angle(fix.longitude, 3)},{east}"
+    where = place(fix.latitude, fix.longitude)
+    if fix.steering is not None and formatter in STEERING:
+        return steering_body(formatter, fix.steering, clock)
     match formatter:
         case "GGA":
             return f"GPGGA,{clock},{where},1,08,1.0,12.0,M,0.0,M,,"
@@ -76,11 +85,6 @@ def body(formatter: str, fix: Fix) -> str:
     raise BadInput(f"no sentence {formatter} is played; known are {', '.join(FORMATTERS)}")
 
 
-def _angle(degrees: float, digits: int) -> str:
-    whole, minutes = divmod(round(abs(degrees) * 60, 4), 60)
-    return f"{int(whole):0{digits}d}{minutes:07.4f}"
-
-
 @dataclass
 class Talker:
     """Says its sentences every `every_s`; alternates can be switched on and off while it talks."""
@@ -99,7 +103,7 @@ class Talker:
         if t < self._next:
             return b""
         self._next = max(self._next + self.every_s, t)  # what could not be said in time is left out
-        fix = self.track.at(t - self._begun, t)
+        fix = self._fix(t - self._begun, t)
         for formatter in self.formatters:
             self.said[formatter] = self.said.get(formatter, 0) + 1
         return b"".join(sentence(body(formatter, fix)) for formatter in self.formatters)
@@ -111,6 +115,14 @@ class Talker:
 
     def load(self, settings: Settings) -> float:
         """Share of the line's time that the sentences take (1 is full)."""
-        fix = self.track.at(0.0, 0.0)
-        count = sum(len(sentence(body(formatter, fix))) for formatter in self.formatters)
-        return count * settings.character_s / self.every_s
+        return sum(self.shares(settings))
+
+    def shares(self, settings: Settings) -> list[float]:
+        """The same for each sentence, in their order."""
+        fix = self._fix(0.0, 0.0)
+        counts = [len(sentence(body(formatter, fix))) for formatter in self.formatters]
+        return [count * settings.character_s / self.every_s for count in counts]
+
+    def _fix(self, seconds: float, t: float) -> Fix:
+        steers = set(self.formatters) & set(STEERING)
+        return self.track.round_a_route(seconds, t) if steers else self.track.at(seconds, t)

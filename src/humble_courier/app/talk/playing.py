@@ -8,6 +8,7 @@ from humble_courier.app.typed import number
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
+from humble_courier.protocols.route import STEERING
 from humble_courier.protocols.talker import FORMATTERS, Talker, Track
 
 SHORTEST_S, LONGEST_S = 0.05, 3600.0  # between two rounds: faster fills any line, slower is no talker
@@ -57,7 +58,10 @@ def load(fields: Mapping[str, str], sentences: Sequence[str], settings: Settings
     share = talker.load(settings) if settings else 0.0
     text = f"{share:.0%} of the line at {settings.spoken if settings else ''}."
     if share > FULL:
-        text += " Too much: sentences are late and cut off; a higher rate, or fewer of them."
+        fit = sum(sum(talker.shares(settings)[: i + 1]) <= FULL for i in range(len(sentences))) if settings else 0
+        text += f" Too much: the first {fit} of {len(sentences)} fit; a higher rate, fewer, or more time between."
+    if set(sentences) & set(STEERING):
+        text += " It follows a square of waypoints, W01 to W04, and weaves about it."
     return Load(share, text, talker.due(time.time()).decode("ascii"))
 
 
