@@ -14,6 +14,8 @@ from humble_courier.protocols.framer import Event, Framer
 from humble_courier.protocols.iso14230 import Iso14230
 from humble_courier.protocols.j1708 import J1708, BySilence
 from humble_courier.protocols.j1939 import J1939, Identifier
+from humble_courier.protocols.registry import looks_spoken
+from humble_courier.protocols.slcan import CanFrame
 from humble_courier.protocols.unknown import frames, pause
 
 CATALOG = Catalog()
@@ -118,6 +120,33 @@ def test_iso14230(data: bytes, target: int, source: int, functional: bool) -> No
     event = all_of(Framer(Iso14230(CATALOG.names("iso14230-services")).cut), raw)[0]
     assert event.ok and bytes.fromhex(event.fields["hex"]) == data
     assert (event.fields["to"], event.fields["from"]) == (target, source)
+
+
+@pytest.mark.parametrize(
+    ("raw", "what", "kind"),
+    [
+        ("68 6A F1 01 00 C4", "current data", "request"),  # the worked example of most manuals, from memory
+        ("48 6B 11 41 00 BE 3E B8 11 CA", "current data", "answer"),
+        ("68 6A F1 03 C6", "stored troubles", "request"), ("68 6A F1 07 CA", "pending troubles", "request"),
+        ("82 10 F1 13 00 96", "read troubles", "request"), ("82 10 F1 17 00 9A", "read state of troubles", "request"),
+        ("81 10 F1 20 A2", "stop the diagnostic session", "request"),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("lot", [1, 3, 100])
+def test_a_k_line_with_headers_of_emission_testers(raw: str, what: str, kind: str, lot: int) -> None:
+    data, facts = bytes.fromhex(raw), CATALOG.names("iso14230-services")
+    assert sum(data[:-1]) & 0xFF == data[-1]
+    machine, events = iso14230.SPEC.decoder(CATALOG), []
+    for begin in range(0, len(data), lot):
+        events += machine.feed(data[begin : begin + lot])
+    events += machine.end()
+    assert [(event.kind, event.fields["what"]) for event in events if event.ok] == [(kind, what)] and facts
+
+
+def test_frames_of_eleven_bits_are_can_and_not_j1939() -> None:
+    short = b"".join(CanFrame(0x123 + i, False, bytes(4)).line() for i in range(6))
+    long = b"".join(CanFrame(0x18FECA00, True, bytes(8)).line() for _ in range(6))
+    assert [getattr(looks_spoken(data, CATALOG), "id", None) for data in (short, long)] == ["can-ascii", "j1939"]
 
 
 @given(st.binary(min_size=2, max_size=120))

@@ -21,6 +21,8 @@ ADAPTER_S = 0.3  # what the computer and its adapter add (common practice)
 FUNCTIONAL = 0x33  # whoever is there
 LONGEST = 4 + 255 + 1  # bytes of a message: head, data, checksum (ISO 14230-2, 4.1)
 RATE = 10_400  # bit/s, ISO 14230-2, 5.2.4.2.3
+# Headers of emission testers and of their answers, at most seven bytes of data (ISO 9141-2, 6; ISO 14230-4, 5.3).
+CARB, CARB_HEADS, CARB_LONGEST = 0x40, (b"\x68\x6a", b"\x48\x6b"), 7
 _PHYSICAL, _FUNCTIONAL = 0x80, 0xC0  # the two upper bits of the format byte (ISO 14230-2, 4.1.1)
 
 
@@ -86,9 +88,9 @@ class FastStart:
 def bare(buffer: bytes, at: int) -> tuple[int, Made | None]:
     """One message whose checksum is right, without names."""
     mode, length = buffer[at] & 0xC0, buffer[at] & 0x3F
+    if mode == CARB:
+        return _carb(buffer, at)
     head = 1 + (2 if mode in (_PHYSICAL, _FUNCTIONAL) else 0)
-    if mode == 0x40:
-        return 1, None
     if length == 0:
         if at + head >= len(buffer):
             return 0, None
@@ -108,6 +110,22 @@ def bare(buffer: bytes, at: int) -> tuple[int, Made | None]:
     return size, Made("message", True, fields)
 
 
+def _carb(buffer: bytes, at: int) -> tuple[int, Made | None]:
+    """One message with the header of emission testers: it does not say how long it is, so its checksum does."""
+    if buffer[at : at + 2] not in CARB_HEADS:
+        unfinished = at + 1 == len(buffer) and any(head[0] == buffer[at] for head in CARB_HEADS)
+        return (0, None) if unfinished else (1, None)
+    for length in range(1, CARB_LONGEST + 1):
+        end = at + 3 + length
+        if end >= len(buffer):
+            return 0, None
+        if sum(buffer[at:end]) & 0xFF == buffer[end]:
+            data = buffer[at + 3 : end]
+            fields = {"service": data[0], "hex": data.hex(" ").upper(), "to": buffer[at + 1], "from": buffer[at + 2]}
+            return end + 1 - at, Made("message", True, fields)
+    return 1, None
+
+
 def places(buffer: bytes) -> Places:
     """Where a message may begin: its checksum is right, or it has not come whole."""
     octet, size = octets(buffer), len(buffer)
@@ -119,7 +137,11 @@ def places(buffer: bytes) -> Places:
     ends = begins + head + own + length
     fits = Sums(buffer).of(begins, ends) == at_each(octet, ends)
     unfinished = (ends >= size) | (own & (begins + head >= size))
-    return np.flatnonzero((mode != 0x40) & (fits | unfinished))
+    second = at_each(octet, begins + 1)
+    carb = np.zeros(size, bool)
+    for first, then in CARB_HEADS:
+        carb |= (octet == first) & ((second == then) | (begins + 1 >= size))
+    return np.flatnonzero(((mode != CARB) & (fits | unfinished)) | carb)
 
 
 class Iso14230:

@@ -92,5 +92,6 @@ SPEC = ProtocolSpec(
     check=Check.WEAK,
     decoder=of_cut(cut),
     proves="frames come from the bus: the adapter's rate, the bus's rate and the pair are right",
+    guess=55,  # after J1939, which says more of the same frames
     aside=frozenset((*NO_NEWS, "answer", "refused")),  # an adapter's own words
 )

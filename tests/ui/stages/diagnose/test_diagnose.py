@@ -81,7 +81,7 @@ def test_a_device_in_no_sheet_that_wants_another_end_is_brought_to_its_answer(wi
         link.listen()
         link.arm()
         link.say("VER?", Terminator.CR)
-        qtbot.waitUntil(lambda: link.poll() or link.evidence.silence is not None, timeout=20_000)
+        qtbot.waitUntil(lambda: [link.poll(), link.evidence.silence is not None][1], timeout=20_000)
         window.refresh()
         done = walk(made, qtbot, {})
         assert "other-endings" in done and len(done) <= 6
@@ -180,3 +180,31 @@ def test_what_one_sees_is_said_in_words_of_ones_own(window: Window, qtbot: QtBot
     qtbot.mouseClick(wanted, LEFT)
     assert made._diagnosis().advice().causes[0].code == "no-supply"
     assert not made.stage.meanings and not made.stage.words.text()
+
+
+def test_a_check_that_sends_is_armed_to_see_and_ends_at_once(window: Window, qtbot: QtBot) -> None:
+    with far_end() as far:
+        ends, settings = (LinkPort(port="dte-de9"), LinkPort(port="dce-de9")), LinkSettings(computer="9600,8N1")
+        made = opened(window, LinkModel("link/1", *ends, settings=settings, address=far.address))
+        link = made.link()
+        link.listen()
+        link.arm()
+        link.say("VER?", Terminator.CR)
+        qtbot.waitUntil(lambda: [link.poll(), link.evidence.silence is not None][1], timeout=20_000)
+        link.live.disarm()
+        before = bytes(far.received)
+        window.refresh()
+        while made._now().code != "other-rates":
+            qtbot.mouseClick(made.stage.other, LEFT)
+        qtbot.mouseClick(made.stage.run, LEFT)
+        assert "it sends" in made.stage.reason.text().lower() and not made.sending
+        qtbot.wait(300)
+        assert bytes(far.received) == before, "the first press says what is sent, and sends nothing"
+        qtbot.mouseClick(made.stage.run, LEFT)
+        assert made.sending and "Armed" in window.foot.state.text() and made.stage.headline.text().startswith("Under way")
+        qtbot.waitUntil(lambda: len(far.received) > len(before), timeout=10_000)
+        window.escape()
+        qtbot.waitUntil(lambda: made._run is None, timeout=10_000)
+        after = bytes(far.received)
+        qtbot.wait(1500)
+        assert bytes(far.received) == after and window.foot.state.text() == "Listening only"

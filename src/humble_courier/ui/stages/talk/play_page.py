@@ -47,10 +47,10 @@ class PlayPage(QWidget):
         self.shows.setToolTip("It proves a device that only listens")
         row = FlowRow([self.start, self.stop, self.shows, self.load], wide=(self.load,))
         column.addWidget(fields)
-        column.addWidget(label("Sentences; each says what a listener can take from it", "title", wrap=True))
-        column.addLayout(self._grid)
         column.addWidget(row)
         column.addWidget(self.load_text)
+        column.addWidget(label("Sentences; each says what a listener can take from it", "title", wrap=True))
+        column.addLayout(self._grid)
         column.addWidget(self.example)
         column.addStretch(1)
 
