@@ -6,53 +6,17 @@ all true causes are mended, by a mend or by a check that exchanges something.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 import numpy as np
 
-from humble_courier.diagnose.belief import ON_THE_WAY, CauseBelief, CheckFact
+from humble_courier.diagnose.belief import ON_THE_WAY, CauseBelief
 from humble_courier.diagnose.case import Case
+from humble_courier.diagnose.choice import Act
 from humble_courier.diagnose.model import Model
+from humble_courier.diagnose.outlook import World, go
 
 HAND = frozenset({"meter", "loop-plug", "crossing", "second-cable", "second-adapter", "second-lead"})
 TELLS = 3.0  # times as likely as usual: an outcome of a list points at such causes
-MOST_ACTS = 400
-
-
-@dataclass
-class World:
-    """One link. `minutes` counts; `works` once nothing is left."""
-
-    model: Model
-    causes: list[int]
-    random: np.random.Generator
-    minutes: float = 0.0
-    told: dict[int, int] = field(default_factory=dict)
-
-    @property
-    def works(self) -> bool:
-        return not self.causes
-
-    def _shows(self, k: int) -> int:
-        order = sorted(self.causes, key=lambda c: ON_THE_WAY.index(list(self.model.causes.values())[c].place))
-        touching = [c for c in order if np.abs(self.model.likely[k, :, c] - self.model.usual[k]).max() > 0.01]
-        return (touching or order)[0]
-
-    def check(self, k: int) -> int:
-        self.minutes += float(self.model.minutes[k])
-        ends, shows = self.model.ends[k], self._shows(k)
-        shares = self.model.likely[k, :, shows].copy()
-        if len(self.causes) > 1 and ends.any():  # one of two is mended: the device is silent still
-            shares[ends] = 0.0
-        outcome = int(self.random.choice(len(shares), p=shares / shares.sum()))
-        if ends[outcome]:
-            self.causes = []
-        return outcome
-
-    def mend(self, c: int) -> bool:
-        self.minutes += float(self.model.mend_minutes[c])
-        self.causes = [one for one in self.causes if one != c]
-        return self.works
 
 
 def drawn(model: Model, random: np.random.Generator, many: int = 1, off: float = 0.0) -> World:
@@ -64,18 +28,14 @@ def drawn(model: Model, random: np.random.Generator, many: int = 1, off: float =
 
 def by_choice(world: World, tell: Callable[[CauseBelief], None] = lambda _: None) -> None:
     """As this engine says."""
-    case, names = Case(world.model), list(world.model.causes)
-    for _ in range(MOST_ACTS):
-        if world.works:
-            return
-        act = case.acts(HAND)[0]
-        tell(case.belief)
-        if act.is_check:
-            outcome = list(world.model.checks[act.check].outcomes)[world.check(world.model.index(act.check))]
-            case = case.seen(act.check, outcome)
-        elif not world.mend(names.index(act.cause)):
-            case = case.in_vain(act.cause)
-    raise AssertionError("no end")
+
+    class Told(Case):
+        def acts(self, *hand: object, **more: object) -> list[Act]:  # type: ignore[override]
+            tell(self.belief)
+            return super().acts(*hand, **more)  # type: ignore[arg-type]
+
+    go(world, Told(world.model), HAND)
+    assert world.works
 
 
 def by_list(world: World, order: Callable[[int], float]) -> None:
@@ -116,7 +76,3 @@ def knowing(world: World) -> None:
     """Who knows the cause."""
     for c in list(world.causes):
         world.mend(c)
-
-
-def facts(*pairs: tuple[str, str]) -> tuple[CheckFact, ...]:
-    return tuple(CheckFact(check, outcome) for check, outcome in pairs)

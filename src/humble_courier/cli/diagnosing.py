@@ -34,7 +34,7 @@ def diagnose(
         for one in first.outcomes:
             leads = "the link works" if one.ends else ", ".join(f"{says} {p:.0%}" for says, p in one.leads)
             line(f"  {one.says} ({one.chance:.0%}): {leads}")
-        line(f"Expected: {advice.expected:.0f} minutes. Likely plan: {', '.join(plan_of(found))}.")
+        line(f"Expected: {found.outlook():.0f} minutes. Likely plan: {', '.join(plan_of(found))}.")
         columns([(f"{c.probability:.0%}", c.code, c.says, c.mend) for c in advice.causes[:SHOWN]])
         for text, speaks in advice.causes[0].because:
             if abs(speaks) >= SPEAKS:

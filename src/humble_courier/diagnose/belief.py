@@ -66,6 +66,11 @@ class CauseBelief:
         first, second = np.array(pairs, np.intp).reshape(-1, 2).T
         return first, second
 
+    def pair(self, number: int) -> tuple[int, int]:
+        """The two causes of a pair, in the order of the joint belief."""
+        first, second = self._pairs
+        return int(first[number]), int(second[number])
+
     def shown(self, k: int) -> Numbers:
         """What check `k` brings under each pair, shape (O, P)."""
         first, second = self._pairs

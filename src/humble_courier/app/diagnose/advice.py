@@ -68,9 +68,10 @@ class ActTold:
 
 @dataclass(frozen=True)
 class Advice:
-    """All that is said of a case. `expected`: minutes to a working link; `places`: share of the belief by place.
+    """All that is said of a case. `expected`: minutes by mending alone, an upper bound.
 
-    `bring`: what is not at hand and would help, with the minutes that it would save now.
+    `places`: share of the belief by place; `bring`: what is not at hand and would help, with the minutes that it would
+    save now.
     """
 
     causes: tuple[CauseTold, ...]

@@ -17,6 +17,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.diagnose.bench_link import BenchLink
 from humble_courier.diagnose.case import Case
 from humble_courier.diagnose.model import NEEDS, Model, Rows, model_of
+from humble_courier.diagnose.outlook import outlook
 from humble_courier.diagnose.rows import rows_of
 from humble_courier.diagnose.situation import tags_of
 from humble_courier.errors import BadInput
@@ -135,6 +136,10 @@ class Diagnosis:
     def advice(self, may_send: bool = True) -> Advice:
         """What to say now. `may_send`: whether checks that say something can be done."""
         return advice_of(self.case, self.at_hand, may_send, self._catalog.cautions, self.unable)
+
+    def outlook(self, case: Case | None = None) -> float:
+        """Expected minutes to a working link from a case (this one), its way gone a few dozen times. Up to a second."""
+        return outlook(case or self.case, self.at_hand, unable=self.unable)
 
     def done(self) -> list[Done]:
         """What was seen and tried so far: what the program saw, then what people did, in order."""

@@ -86,7 +86,7 @@ def diagnosed(diagnosis: Diagnosis, advice: Advice) -> dict[str, Any]:
             "by": first.by, "sends": first.sends, "needs": list(first.needs), "caution": first.caution,
         },
         "plan": plan_of(diagnosis),
-        "expected_minutes": round(advice.expected, 1),
+        "expected_minutes": round(diagnosis.outlook(), 1),
         "fits_none": advice.fits_none,
         "stands_alone": advice.alone,
         "simulated": diagnosis.simulated,

@@ -25,13 +25,17 @@ class DiagnoseDesk(StageDesk):
 
     _simulated = pyqtSignal(object, object)
     _ended = pyqtSignal(object)
+    _reckoned = pyqtSignal(object, object)
 
     def __init__(self, work: Workplace) -> None:
         self.stage = DiagnoseStage()
         super().__init__(self.stage, work)
-        self._workers = ThreadPoolExecutor(1, "diagnose")
+        self._workers = ThreadPoolExecutor(1, "diagnose")  # checks at the port
+        self._reckoner = ThreadPoolExecutor(1, "reckon")  # what is only computed: a press never waits for it
+        self._over = False
         self._passed = 0
         self._asked: Diagnosis | None = None
+        self._outlook: tuple[object, float | None] | None = None
         self._run: OwnCheckRun | None = None
         self._mended = self._resumes = False
         stage = self.stage
@@ -48,6 +52,7 @@ class DiagnoseDesk(StageDesk):
         stage.meant.connect(lambda check, outcome: work.do(lambda: self._mean(check, outcome)))
         self._simulated.connect(self._use)
         self._ended.connect(self._take)
+        self._reckoned.connect(self._reckon)
 
     # What is shown
 
@@ -69,18 +74,36 @@ class DiagnoseDesk(StageDesk):
         place = WHERE.get(act.code)
         where = f"Open {PLACES[place[0].value]}" if place is not None and place[0].value in PLACES else ""
         runs = act.is_check and self.link().diagnosis.can_do(act.code)
-        self.stage.show_advice(advice, act, diagnosis.done(), runs, where, self.work.theme)
+        self.stage.show_advice(advice, act, diagnosis.done(), runs, where, self.work.theme, self._ahead(diagnosis))
 
     def _diagnosis(self) -> Diagnosis:
         diagnosis = self.link().diagnosis.look()
         if diagnosis is not self._asked:
             self._asked, self._passed, self._mended = diagnosis, 0, False
-            if diagnosis.may_simulate:
-                future = self._workers.submit(diagnosis.simulate)
+            if diagnosis.may_simulate and not self._over:
+                future = self._reckoner.submit(diagnosis.simulate)
                 future.add_done_callback(lambda done: self._simulated.emit(diagnosis, done))
         return diagnosis
 
+    def _ahead(self, diagnosis: Diagnosis) -> float | None:
+        """Minutes to an answer as far as they are known; reckoned beside the window, once for each belief."""
+        case = diagnosis.case
+        key = (diagnosis, len(diagnosis.model.causes), case.facts, case.mended, diagnosis.at_hand)
+        if self._outlook is None or self._outlook[0] != key:
+            self._outlook = (key, None)
+            if not self._over:
+                future = self._reckoner.submit(diagnosis.outlook, case)
+                future.add_done_callback(lambda done: self._reckoned.emit(key, done))
+        return self._outlook[1]
+
+    def _reckon(self, key: object, done: "Future[float]") -> None:
+        if self._outlook is not None and self._outlook[0] == key and not done.cancelled():
+            self._outlook = (key, done.result())
+            self.work.changed.emit()
+
     def _use(self, diagnosis: Diagnosis, done: "Future[object]") -> None:
+        if done.cancelled():
+            return
         diagnosis.use(done.result())  # type: ignore[arg-type]
         if diagnosis is self._asked:
             self.work.changed.emit()
@@ -202,5 +225,7 @@ class DiagnoseDesk(StageDesk):
 
     def rest(self) -> None:
         """The window goes."""
+        self._over = True
         self.halt()
-        self._workers.shutdown(wait=True, cancel_futures=True)
+        for workers in (self._workers, self._reckoner):
+            workers.shutdown(wait=True, cancel_futures=True)

@@ -82,10 +82,12 @@ class DiagnoseStage(StageWidget):
         scroll.setWidget(self.body)
         self.column.addWidget(scroll, 1)
 
-    def show_advice(self, advice: Advice, act: ActTold, done: list[Done], runs: bool, where: str, theme: Theme) -> None:
+    def show_advice(
+        self, advice: Advice, act: ActTold, done: list[Done], runs: bool, where: str, theme: Theme, outlook: float | None
+    ) -> None:
         """The act in hand with its outcomes; `runs`: the program can do it; `where`: the place it has in the program."""
         self.body.show_scale(theme.scale)
-        self.say(_headline(advice, act), _reason(advice, act))
+        self.say(_headline(advice, act), _reason(advice, act, outlook))
         self.caution.setVisible(bool(act.caution))
         self.caution.setText(f"▲ Caution: {act.caution}" if act.caution else "")
         self._name(self.run, "Do it now" if act.sends else "Look now", "Ctrl+R", runs)
@@ -194,8 +196,9 @@ def _headline(advice: Advice, act: ActTold) -> str:
     return advice.headline if advice.fits_none else act.headline
 
 
-def _reason(advice: Advice, act: ActTold) -> str:
+def _reason(advice: Advice, act: ActTold, outlook: float | None) -> str:
     sends = f"It sends {act.sends}. " if act.sends else ""
     needs = f"Needs {' and '.join(act.needs)}. " if act.needs else ""
     left = f"{advice.thinkable} causes are thinkable, {advice.ruled_out} are as good as ruled out."
-    return f"{sends}{needs}{left}"
+    ahead = f" Expect {minutes_in_words(outlook)} to an answer." if outlook is not None else ""
+    return f"{sends}{needs}{left}{ahead}"
