@@ -138,15 +138,17 @@ class OwnCheck:
         self._over = False
         self.outcome = ""
         self.refused = False
+        self.answered: tuple[Step, Outcome] | None = None
 
     def next(self) -> Step | None:
         """The next step; None once it is answered, or nothing is left."""
         return None if self._over else next(self._steps, None)
 
-    def done(self, step: Step, outcome: Outcome) -> None:  # noqa: ARG002 (the contract of a procedure)
+    def done(self, step: Step, outcome: Outcome) -> None:
         """What came of a step."""
         if outcome.refusal is not None:
             self._over = self.refused = True
             return
         self.outcome = self.asking.outcome(self.check, outcome)
-        self._over = self.asking.answers(outcome)
+        if self.asking.answers(outcome):
+            self._over, self.answered = True, (step, outcome)

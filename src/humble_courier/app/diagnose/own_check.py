@@ -10,6 +10,7 @@ from humble_courier.diagnose.bench_link import question_of
 from humble_courier.domain.text import Terminator, printable, share_of_text
 from humble_courier.port.log import LineLog
 from humble_courier.port.permit import Permit
+from humble_courier.procedures.device_search.found import Found as Found
 from humble_courier.procedures.runner import Runner
 
 FEWEST_SIGNS = 3  # different characters of an answer to words that no sheet knows
@@ -40,6 +41,17 @@ class OwnCheckRun:
         """Stop soon; nothing is sent from now on."""
         if self._runner is not None:
             self._runner.stop()
+
+    @property
+    def found(self) -> Found | None:
+        """With which settings and which end it was answered; None where it was not."""
+        if self._procedure.answered is None:
+            return None
+        step, came = self._procedure.answered
+        asked = self._procedure.asking.question
+        end = Terminator.of(step.say).spoken if asked is not None and asked.text else ""
+        words = printable(step.say.strip(b"\r\n")) if asked is not None and asked.text else ""
+        return Found(step.address, step.settings, "", None, printable(came.data.strip())[:60], end, (), words)
 
     @property
     def outcome(self) -> str:

@@ -19,6 +19,7 @@ from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.kits import resolve_kit
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, Refusal
+from humble_courier.procedures.device_search.found import Found
 from humble_courier.wiring.findings import Verdict
 
 if TYPE_CHECKING:
@@ -120,6 +121,14 @@ class LinkDiagnosis:
         entry = diagnosis.model.checks[check]
         text = f"{entry.ask} {entry.outcomes[outcome]}"
         self._link.ledger.measured(f"check {check}", text, holds=outcome in entry.ends, by="a check")
+
+    def go_on_with(self, found: Found) -> None:
+        """What a check was answered with holds from now on: settings of both ends, the end of lines; and it listens."""
+        link = self._link
+        at = link.document.link.computer_settings
+        if found.settings != at or found.end:
+            link.take_found(found)
+        link.listen()
 
     def over(self, cause: str) -> None:
         """It works: this was the cause. Raises BadInput for one that is not known."""

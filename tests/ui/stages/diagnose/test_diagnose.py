@@ -85,11 +85,13 @@ def test_a_device_in_no_sheet_that_wants_another_end_is_brought_to_its_answer(wi
         window.refresh()
         done = walk(made, qtbot, {})
         assert "other-endings" in done and len(done) <= 6
+        assert "at 9600 8N1, lines ended with LF" in made.stage.reason.text()
         names = made.stage.names
         wanted = next(name for name in names if "its lines end otherwise" in name.text())
         assert names.index(wanted) <= 1, "the true cause is among the first"
         qtbot.mouseClick(wanted, LEFT)
         assert link.causes_met() == {"terminator": 1}
+        assert link.document.model.end == "lf" and link.live.listening, "it goes on with what was found"
 
 
 CABLES = "straight-for-crossed crossed-for-straight"  # what a technician who exchanges the cable has mended

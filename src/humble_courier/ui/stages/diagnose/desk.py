@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFileDialog
 from humble_courier.app.diagnose.advice import ActTold, Advice
 from humble_courier.app.diagnose.diagnosis import Diagnosis
 from humble_courier.app.diagnose.evidence_sheet import evidence_sheet
-from humble_courier.app.diagnose.own_check import OwnCheckRun
+from humble_courier.app.diagnose.own_check import Found, OwnCheckRun
 from humble_courier.app.diagnose.symptoms import symptoms
 from humble_courier.app.link.diagnosing import BY_LISTENING, WHERE
 from humble_courier.errors import CourierError
@@ -35,6 +35,7 @@ class DiagnoseDesk(StageDesk):
         self._over = False
         self._passed = 0
         self._asked: Diagnosis | None = None
+        self._found: Found | None = None  # with what the last check was answered
         self._outlook: tuple[object, float | None] | None = None
         self._run: OwnCheckRun | None = None
         self._mended = self._resumes = False
@@ -68,7 +69,10 @@ class DiagnoseDesk(StageDesk):
         diagnosis = self._diagnosis()
         advice = diagnosis.advice()
         if self.link().diagnosis.works or self._mended:
-            self.stage.show_works(advice, diagnosis.done(), self.work.theme)
+            found = self._found
+            ended = f", lines ended with {found.end}" if found is not None and found.end else ""
+            how = f"It answers “{found.identity}” at {found.settings.spoken}{ended}. " if found is not None else ""
+            self.stage.show_works(advice, diagnosis.done(), self.work.theme, how)
             return
         act = self._act(advice)
         place = WHERE.get(act.code)
@@ -159,6 +163,9 @@ class DiagnoseDesk(StageDesk):
         if cause:
             self.link().diagnosis.over(cause)
         self._mended = False
+        if self._found is not None:
+            found, self._found = self._found, None
+            self.link().diagnosis.go_on_with(found)
         self.work.go(*self.link().diagnosis.after())
 
     def _open_place(self) -> None:
@@ -202,16 +209,17 @@ class DiagnoseDesk(StageDesk):
         elif error is not None:
             raise error
         if run is not None and link is not None and run.outcome:
-            outcome = run.outcome
-            self.work.do(lambda: self._checked(run.check, outcome))
+            outcome, found = run.outcome, run.found
+            self.work.do(lambda: self._checked(run.check, outcome, found))
         if link is not None and self._resumes:
             link.listen()
         self.work.changed.emit()
 
-    def _checked(self, check: str, outcome: str) -> None:
+    def _checked(self, check: str, outcome: str, found: Found | None) -> None:
         self._passed = 0
         self.link().diagnosis.checked(check, outcome, by_itself=True)
         self._mended = outcome in self._diagnosis().model.checks[check].ends
+        self._found = found if self._mended else None
 
     @property
     def sending(self) -> str:

@@ -111,10 +111,11 @@ class DiagnoseStage(StageWidget):
             made.setVisible(False)
         self.rows.show_none()
 
-    def show_works(self, advice: Advice, done: list[Done], theme: Theme) -> None:
-        """The device answers: what was it?"""
+    def show_works(self, advice: Advice, done: list[Done], theme: Theme, how: str) -> None:
+        """The device answers: what was it? `how`: with what it was answered, where that is new."""
         self.body.show_scale(theme.scale)
-        self.say("It works. What was it?", "Name the cause once: it counts for the next link of yours that does not work.")
+        again = "Name the cause once: it counts for the next link of yours that does not work."
+        self.say("It works. What was it?", f"{how}{again}")
         for made in (self.caution, self.run, self.place, self.other, self.lacking, self.words):
             made.setVisible(False)
         self.rows.show_none()
