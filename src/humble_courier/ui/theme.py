@@ -167,6 +167,8 @@ QCheckBox::indicator:checked { background: @action; border-color: @action; image
 QCheckBox:focus { border: 1px solid @action; }
 QScrollBar:vertical { background: transparent; width: @s12px; margin: 0; }
 QScrollBar::handle:vertical { background: @hairline; border-radius: @s4px; min-height: @s24px; }
+QScrollBar:horizontal { background: transparent; height: @s12px; margin: 0; }
+QScrollBar::handle:horizontal { background: @hairline; border-radius: @s4px; min-width: @s24px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QTextBrowser { background: @surface; border: 0; }
 QPlainTextEdit { background: @surface; border: 1px solid @hairline; border-radius: @s6px; font-family: "B612 Mono"; }
