@@ -32,6 +32,7 @@ def identify(
         "whole": found.whole,
         "readings": len(bench.readings),
         "contradictions": list(found.contradictions),
+        "untouched": list(found.untouched),
         "connects": [f"{a}-{b}" for a, b in found.connects],
     }
     if json:

@@ -76,6 +76,23 @@ def test_wrong_readings_are_survived(text: str, n: int, seed: int) -> None:
     assert said[-1].suspects[0][0] == line_up.names[n]
 
 
+def test_a_short_that_is_told_whole_is_among_what_nobody_touched() -> None:
+    line_up = LINE_UPS["D9,D9"]
+    n = line_up.names.index("straight-de9")
+    shorts = [i for i, s in enumerate(line_up.suspects) if s.name == n and s.fault is not None and s.fault.code == "short"]
+    told_whole = 0
+    for row in shorts:
+        said, _ = measure(line_up, row)
+        fault = line_up.suspects[row].fault
+        if said[-1].proven and not said[-1].faults and fault is not None:
+            told_whole += 1
+            likely = line_up.suspects[row].prior >= 0.1 * max(line_up.suspects[i].prior for i in shorts)
+            assert fault.where in said[-1].untouched or not likely
+    assert told_whole
+    whole = measure(line_up, row_of(line_up, n))[0][-1]
+    assert whole.proven and 0 < len(whole.untouched) < len(identify(line_up, []).untouched)
+
+
 @pytest.mark.parametrize("code", ["open", "swapped", "short"])
 def test_each_single_fault_of_a_straight_cable_is_found(code: str) -> None:
     line_up = LINE_UPS["D9,D9"]

@@ -1,7 +1,7 @@
 """Naming a port by its idle voltages; limits of TIA-232-F, values as a meter shows them (common practice)."""
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from humble_courier.app.wire.meter import port_named
@@ -37,6 +37,7 @@ def test_role_and_family(readings: str, connector: str, role: str, family: str, 
     assert found.probability > 0.85 and found.alive > 0.9
 
 
+@example(port="dce-db25", drive=3.5, rest=[(0.0, on) for on in (1, 0, 0, 0, 1, 1, 0, 1, 0, 0, 0, 0)])
 @given(
     st.sampled_from(["dte-de9", "dce-de9", "dte-db25", "dce-db25", "console-8p8c", "tia561-8p8c"]),
     st.floats(3.2, 5.0), st.lists(st.tuples(st.floats(-0.2, 0.2), st.booleans()), min_size=12, max_size=12),

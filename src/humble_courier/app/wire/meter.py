@@ -14,6 +14,7 @@ from humble_courier.wiring.identify.suspects import UNKNOWN, LineUp, Touch, line
 from humble_courier.wiring.identify.voltmeter import PortNamed, VoltReading, guesses, name_port
 
 RULED_OUT = 0.001  # a guess below this is not shown by itself
+UNTOUCHED = 4  # neighbours that are named
 WEAK_OHM = 10.0  # stands for “it beeps, and reads more than 5 ohm”
 
 
@@ -121,6 +122,11 @@ class MeterBench:
         alike = self.alike[best]
         same = f" Wired alike: {', '.join(self.part_name(id_) for id_ in alike)}." if alike else ""
         if named.proven:
+            left = named.untouched
+            few = ", ".join(left[:UNTOUCHED]) + (f" and {len(left) - UNTOUCHED} more" if len(left) > UNTOUCHED else "")
+            if left:
+                told = f"After {touches}. Every conductor is whole; not touched for a short: {few}.{same}"
+                return f"It is: {self.part_name(best)}, whole as far as it was touched", told
             return f"It is: {self.part_name(best)}, and it is whole", f"After {touches}.{same}"
         return f"It is: {self.part_name(best)}", f"{probability:.1%} certain after {touches}; go on to prove it whole.{same}"
 

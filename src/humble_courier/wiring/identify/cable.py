@@ -18,6 +18,7 @@ MISSED, FALSE_BEEP = 0.02, 0.005  # a probe that slips is silent; a beep by mist
 STRAY = {True: 0.11, False: 0.03}  # how often two contacts of an uncatalogued cable are joined: across, within one end
 # of the belief: the name, and that nothing else is wrong.
 NAMED, PROVEN = 0.99, 0.97
+RARE = 0.1  # of the likeliest short: those between neighbours are named, the others hardly happen (common practice)
 HIGH_OHM = 5.0  # a conductor of a few metres has less than one ohm (0.084 ohm/m); more is a bad joint
 OPEN_OHM = 10_000.0  # more than this is no connection but leakage
 
@@ -44,7 +45,8 @@ class Named:
     """What the readings say.
 
     `suspects` as (name, probability), the likeliest first; `next_touch` None once the cable is named and proven whole or
-    its fault found; `faults` with their probability; `contradictions` in words.
+    its fault found; `faults` with their probability; `contradictions` in words. `untouched`: neighbours a short between
+    which nobody has looked for: that the cable is whole is a guess there, however likely.
     """
 
     suspects: tuple[tuple[str, float], ...]
@@ -53,6 +55,7 @@ class Named:
     whole: float
     contradictions: tuple[str, ...]
     connects: tuple[Touch, ...]
+    untouched: tuple[str, ...] = ()
 
     @property
     def name(self) -> str | None:
@@ -79,8 +82,9 @@ def identify(line_up: LineUp, readings: Sequence[Reading], choose: bool = True) 
     bad = [(CableFault("high-resistance", f"{r.touch[0]}-{r.touch[1]}"), 1.0) for r in readings if _high(r)]
     beeps = tuple(dict.fromkeys(r.touch for r in readings if r.beep))
     return Named(
-        tuple(suspects), (*dict.fromkeys(bad), *faults), touch, 0.0 if bad else whole, contradictions(readings), beeps
-    )
+        tuple(suspects), (*dict.fromkeys(bad), *faults), touch, 0.0 if bad else whole, contradictions(readings), beeps,
+        _unseen_shorts(line_up, tally, top),
+    )  # fmt: skip
 
 
 def _high(reading: Reading) -> bool:
@@ -130,6 +134,20 @@ def _state_of(line_up: LineUp, weights: Array, top: int | None) -> tuple[float, 
     whole = sum(w for s, w in mine if s.fault is None) / total
     faults = [(s.fault, w / total) for s, w in mine if s.fault is not None and w / total >= 0.2]
     return whole, tuple(sorted(faults, key=lambda f: -f[1]))
+
+
+def _unseen_shorts(line_up: LineUp, tally: Array, top: int | None) -> tuple[str, ...]:
+    """Shorts of the likeliest cable that no touch could have shown: none that was made is joined by them alone."""
+    if top is None:
+        return ()
+    mine = [i for i, s in enumerate(line_up.suspects) if s.name == top]
+    whole, touched = line_up.joined[mine[0]], tally.sum(axis=0) > 0
+    shorts = [(i, s.fault.where, s.prior) for i in mine if (s := line_up.suspects[i]).fault and s.fault.code == "short"]
+    near = RARE * max((prior for _, _, prior in shorts), default=0.0)  # contacts that lie apart are left out
+    return tuple(
+        where for i, where, prior in shorts
+        if prior >= near and not ((line_up.joined[i].astype(bool) & ~whole.astype(bool)) & touched).any()
+    )  # fmt: skip
 
 
 def _next(

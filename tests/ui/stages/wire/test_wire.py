@@ -47,7 +47,7 @@ def test_a_cable_is_named_at_the_bench_by_keyboard(window: Window, qtbot: QtBot)
             break
         assert [str(c) for c in touch] == [page.touch.text().split("\n")[0], page.touch.text().split("\n")[-1]]
         press(window, "B" if link.line_up.joined[row, link.line_up.column[touch]] else "S")
-    assert "it is whole" in stage(window, Stage.WIRE).headline.text()
+    assert "whole as far as it was touched" in stage(window, Stage.WIRE).headline.text()
     assert page.touch.text() == "done" and not page.beeps.isEnabled()
     count = len(link.readings)
     press(window, "Backspace")
