@@ -139,6 +139,7 @@ class FactsPanel(QWidget):
             self._cost.setText(f"Do next · {step.cost}")
             self._text.setFixedWidth(self.minimumWidth() - 58)
             self._text.setText(step.text)
+            self.button.setVisible(step.action is not Action.WAIT)  # nothing is to press then
             self.button.setText(f"{step.button}  Ctrl+Enter")
             self.button.setShortcut("Ctrl+Return")
             self.button.setAccessibleName(step.button)
