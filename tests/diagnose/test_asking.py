@@ -4,18 +4,20 @@ from collections.abc import Callable
 
 import pytest
 
-from humble_courier.diagnose.asking import Asking, OwnCheck, Question
+from humble_courier.diagnose.asking import Asking, OwnCheck, Question, may_raise
+from humble_courier.diagnose.situation import tags_of
 from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import MachineRefused, Refusal
 from humble_courier.procedures.steps import Outcome
+from tests.diagnose.links import CATALOG, link_to, unknown_device
 
 ID = Question((b"ID\r",), lambda data: b"SKW" in data, ("ID",), Terminator.CR)
 
 
 def asking(settings: str = "9600,8N1", question: Question | None = ID, reads: Callable[[bytes], bool] = bool) -> Asking:
-    return Asking("p", Settings.parse(settings), question, reads)
+    return Asking("p", Settings.parse(settings), question, reads, may_raise=True)
 
 
 def came(data: bytes, doubtful: int = 0) -> Outcome:
@@ -68,3 +70,18 @@ def test_a_check_ends_at_the_answer_and_at_a_refusal() -> None:
     refused = OwnCheck(asking(), "ask")
     refused.done(step, Outcome(refusal=MachineRefused("held", "end it", code=Refusal.HELD)))
     assert refused.refused and refused.next() is None and refused.outcome == ""
+
+
+@pytest.mark.parametrize("device", CATALOG.device_ids())
+def test_lines_that_a_sheet_holds_low_are_never_raised(device: str) -> None:
+    sheet = CATALOG.device(device)
+    held = "low" in (sheet.lines_at_open.dtr, sheet.lines_at_open.rts)
+    made = Asking("p", Settings.parse("9600,8N1,rts-cts"), ID, bool, may_raise=may_raise(sheet))
+    assert ("raise-lines" in made.checks()) is not held
+    ups = [step.lines for check in made.checks() for step in made.steps(check) if step.lines is not None]
+    assert not ups or not held
+    assert ("lines-free" in tags_of(link_to(device))) is not held
+
+
+def test_nobody_raises_lines_at_a_device_that_nobody_knows() -> None:
+    assert not may_raise(None) and "lines-free" not in tags_of(unknown_device()) | tags_of(None)

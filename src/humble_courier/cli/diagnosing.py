@@ -25,6 +25,8 @@ def diagnose(
     if json:
         print_json(diagnosed(found, advice))
     else:
+        if found.may_damage:
+            line("Caution: the wiring as drawn may damage something: put that right first; nothing is sent before.")
         line(advice.headline)
         first = advice.acts[0]
         if first.sends:

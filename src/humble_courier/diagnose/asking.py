@@ -8,6 +8,7 @@ outcomes under each cause are tried. All that is said are the first words of the
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.settings import Frame, Handshake, Settings
 from humble_courier.domain.text import Terminator, share_of_text
 from humble_courier.procedures.device_search.probes import echoed
@@ -42,20 +43,25 @@ class Question:
 
 @dataclass(frozen=True)
 class Asking:
-    """One link as it is asked. `reads`: whether what comes by itself makes sense; `power_up_s`: until it speaks, once on."""
+    """One link as it is asked. `reads`: whether what comes by itself makes sense; `power_up_s`: until it speaks, once on.
+
+    `may_raise`: whether DTR and RTS may go up: never where a sheet holds one low, nor at a device that nobody knows.
+    """
 
     address: str
     settings: Settings
     question: Question | None
     reads: Callable[[bytes], bool]
     power_up_s: float = 0.0
+    may_raise: bool = False
 
     def checks(self) -> tuple[str, ...]:
         """What can be done here."""
         found = [*HEARD]
         if self.question is None:
             return tuple(found)
-        found += ["ask", "wait", "other-frames", "raise-lines", "other-rates"]
+        found += ["ask", "wait", "other-frames", "other-rates"]
+        found += ["raise-lines"] if self.may_raise else []
         found += ["handshake-off"] if self.settings.handshake is not Handshake.NONE else []
         return tuple(found + (["other-endings"] if self.question.text else []))
 
@@ -84,7 +90,8 @@ class Asking:
                 yield from (replace(step, lines=(True, True)) for step in self._said(settings))
             case "handshake-off":
                 without = replace(settings, handshake=Handshake.NONE)  # and our lines up, which the handshake would move
-                yield from (replace(step, lines=(True, True)) for step in self._said(without))
+                up = (True, True) if self.may_raise else None
+                yield from (replace(step, lines=up) for step in self._said(without))
             case _:
                 raise KeyError(check)
 
@@ -127,6 +134,11 @@ class Asking:
             return "echo"
         damaged = last.doubtful * 4 > len(data) or (bool(self._asks.text) and share_of_text(data) < TEXT_SHARE)
         return "garbled" if damaged else "part"
+
+
+def may_raise(sheet: DeviceEntry | None) -> bool:
+    """Whether a check may raise DTR and RTS at a device with this sheet; None: nobody knows it."""
+    return sheet is not None and "low" not in (sheet.lines_at_open.dtr, sheet.lines_at_open.rts)
 
 
 class OwnCheck:

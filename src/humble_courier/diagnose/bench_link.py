@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
-from humble_courier.diagnose.asking import TEXT_SHARE, Asking, Question
+from humble_courier.diagnose.asking import TEXT_SHARE, Asking, Question, may_raise
 from humble_courier.documents.device import DeviceEntry, FirstWords
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.signals import Direction, Signal
@@ -79,7 +79,8 @@ class BenchLink:
     def asking(self) -> Asking:
         """How its device is asked. Only where `simulated`."""
         power_up_s = self._how.power_up_s if self._how is not None else 0.0
-        return Asking(self.link.address or BENCH, self.settings, question_of(self.link), self.reads, power_up_s)
+        address, sheet = self.link.address or BENCH, self.link.sheet
+        return Asking(address, self.settings, question_of(self.link), self.reads, power_up_s, may_raise(sheet))
 
     def reads(self, data: bytes) -> bool:
         """Whether what came by itself makes sense: messages with a right check, where its protocol has one; else text."""

@@ -13,7 +13,7 @@ LINES_OF_TEXT = {"text", "scpi", "gpib", "nmea-0183"}
 TAGS = {
     "usb", "serial", "network", "rs232", "differential", "bus", "vehicle", "text", "instrument", "handshake", "hurried",
     "odd-rate", "long", "between-buildings", "supply-contact", "sheet", "boot", "precondition", "menu", "stored", "switches",
-    "revisions", "alike", "hidden", "adapter-behind", "proven-before",
+    "revisions", "alike", "hidden", "adapter-behind", "proven-before", "lines-free",
 }  # fmt: skip
 
 
@@ -56,6 +56,7 @@ def _of_the_sheet(link: Link) -> set[str]:
     kinds = {place.kind for place in port.set_in.values()}
     tags = {
         "sheet": True,
+        "lines-free": "low" not in (sheet.lines_at_open.dtr, sheet.lines_at_open.rts),
         "bus": port.protocol in BUS or sheet.addresses is not None,
         "vehicle": port.protocol in VEHICLE,
         "text": port.protocol in LINES_OF_TEXT,

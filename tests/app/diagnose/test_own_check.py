@@ -1,5 +1,7 @@
 """A check at a port that is real as far as the program knows: nothing leaves but what it said it would send."""
 
+import threading
+
 from humble_courier.app.diagnose.own_check import OwnCheckRun, asking_of
 from humble_courier.domain.text import Terminator
 from tests.diagnose.links import link_to, unknown_device
@@ -42,3 +44,13 @@ def test_a_port_that_is_not_there_has_no_outcome() -> None:
 def test_the_words_of_a_sheet_come_before_those_of_a_person() -> None:
     asking = asking_of(link_to("mesh-module"), "X", Terminator.CR)
     assert asking is None, "no port is chosen"
+
+
+def test_a_check_that_was_stopped_has_no_outcome() -> None:
+    with far_end() as far:
+        asking = asking_of(unknown_device(far.address), "VER?", Terminator.CR)
+        assert asking is not None and "raise-lines" not in asking.checks()
+        run = OwnCheckRun(asking, "other-rates", unknown_device(far.address), None)
+        threading.Timer(0.7, run.cancel).start()
+        run.run()
+        assert run.outcome == "", "what was not tried to its end is no fact"

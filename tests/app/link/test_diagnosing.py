@@ -13,6 +13,7 @@ from humble_courier.app.talk.traffic import Traffic
 from humble_courier.documents.link_changes import with_part
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, Refusal
+from humble_courier.wiring.findings import Verdict
 
 
 def test_a_link_that_was_not_opened_shows_what_is_drawn(link: OpenLink) -> None:
@@ -84,7 +85,23 @@ def test_another_link_begins_anew_and_every_place_is_of_a_check(link: OpenLink) 
 def test_a_check_says_first_what_it_sends(link: OpenLink) -> None:
     run = link.diagnosis.own_check("ask")
     assert run is not None
-    with pytest.raises(BadInput, match=r"it sends “ID”\. .*once more within 5 s"):
+    with pytest.raises(BadInput, match=r"it sends the first words \(“ID”\)\. .*once more within 5 s"):
         link.diagnosis.permit(run)
     link.diagnosis.permit(run)
     assert link.diagnosis.own_check("power-lamp") is None
+
+
+def test_a_wiring_that_may_damage_is_sent_nothing(link: OpenLink, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(link.document, "trace", replace(link.document.trace, verdict=Verdict.MAY_DAMAGE))
+    diagnosis = link.diagnosis.look()
+    assert diagnosis.may_damage and not any(act.sends for act in diagnosis.advice().acts)
+    run = link.diagnosis.own_check("ask")
+    assert run is not None
+    for _ in range(2):
+        with pytest.raises(BadInput, match="may damage"):
+            link.diagnosis.permit(run)
+
+
+def test_an_open_port_says_nothing_of_the_kernels_log(link: OpenLink) -> None:
+    link.evidence = replace(link.evidence, opened=True)
+    assert observed(link)["open"] == "opens" and not {"kernel-log", "list-ports"} & set(observed(link))

@@ -135,11 +135,25 @@ class Diagnosis:
 
     def advice(self, may_send: bool = True) -> Advice:
         """What to say now. `may_send`: whether checks that say something can be done."""
-        return advice_of(self.case, self.at_hand, may_send, self._catalog.cautions, self.unable)
+        return advice_of(self.case, self.at_hand, may_send, self._catalog.cautions, self.barred)
 
     def outlook(self, case: Case | None = None) -> float:
         """Expected minutes to a working link from a case (this one), its way gone a few dozen times. Up to a second."""
-        return outlook(case or self.case, self.at_hand, unable=self.unable)
+        return outlook(case or self.case, self.at_hand, unable=self.barred)
+
+    @property
+    def barred(self) -> frozenset[str]:
+        """Checks that are not proposed: what cannot be done here, and all that sends while the wiring may damage."""
+        return self.unable | (self._sending if self.may_damage else frozenset())
+
+    @property
+    def may_damage(self) -> bool:
+        """Whether the wiring as drawn may damage something."""
+        return {**self._said, **self._own}.get("trace") == "may-damage"
+
+    @property
+    def _sending(self) -> frozenset[str]:
+        return frozenset(id_ for id_, check in self.model.checks.items() if check.sends)
 
     def done(self) -> list[Done]:
         """What was seen and tried so far: what the program saw, then what people did, in order."""

@@ -56,7 +56,7 @@ def plan_of(diagnosis: Diagnosis) -> list[str]:
     """The checks and mends that follow when each check brings what is likeliest, and each mend no answer."""
     case, found = diagnosis.case, []
     for _ in range(PLANNED):
-        act = case.acts(diagnosis.at_hand, unable=diagnosis.unable)[0]
+        act = case.acts(diagnosis.at_hand, unable=diagnosis.barred)[0]
         found.append(act.check or act.cause)
         if not act.is_check:
             break

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from humble_courier.app.port.opening import address_of
 from humble_courier.app.talk.device_search import runner
 from humble_courier.catalog.links import Link
-from humble_courier.diagnose.asking import HEARD, TEXT_SHARE, Asking, OwnCheck, Question
+from humble_courier.diagnose.asking import HEARD, TEXT_SHARE, Asking, OwnCheck, Question, may_raise
 from humble_courier.diagnose.bench_link import question_of
 from humble_courier.domain.text import Terminator, printable, share_of_text
 from humble_courier.port.log import LineLog
@@ -21,7 +21,7 @@ class OwnCheckRun:
 
     def __init__(self, asking: Asking, check: str, link: Link, log: LineLog | None) -> None:
         self._procedure, self._link, self._log = OwnCheck(asking, check), link, log
-        self.check, self.running = check, False
+        self.check, self.running, self._stopped = check, False, False
         self._runner: Runner | None = None
         words = asking.question.words if asking.question is not None else ()
         told = " and ".join(f"“{printable(one)}”" for one in words)
@@ -39,6 +39,7 @@ class OwnCheckRun:
 
     def cancel(self) -> None:
         """Stop soon; nothing is sent from now on."""
+        self._stopped = True
         if self._runner is not None:
             self._runner.stop()
 
@@ -56,7 +57,7 @@ class OwnCheckRun:
     @property
     def outcome(self) -> str:
         """The outcome; empty where it was refused or stopped."""
-        return "" if self._procedure.refused else self._procedure.outcome
+        return "" if self._procedure.refused or self._stopped else self._procedure.outcome
 
 
 def asking_of(link: Link, words: str, end: Terminator) -> Asking | None:
@@ -67,7 +68,7 @@ def asking_of(link: Link, words: str, end: Terminator) -> Asking | None:
     if question is None and words:
         question = Question((words.encode("latin-1", "replace") + end.octets,), _sensible(words), (words,), end)
     power_up_s = link.sheet.power_up.after_s if link.sheet is not None and link.sheet.power_up is not None else 0.0
-    return Asking(address_of(link), link.computer_settings, question, _plain, power_up_s)
+    return Asking(address_of(link), link.computer_settings, question, _plain, power_up_s, may_raise(link.sheet))
 
 
 def _plain(data: bytes) -> bool:

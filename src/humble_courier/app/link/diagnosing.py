@@ -112,7 +112,10 @@ class LinkDiagnosis:
 
     def permit(self, run: OwnCheckRun) -> None:
         """The first press says what is sent; a second, soon after, means it. Raises BadInput for the first."""
-        self._link.permit_check(self._link.catalog.checks[run.check].ask, run.says)
+        entry = self._link.catalog.checks[run.check]
+        if run.says and self._link.document.trace.verdict is Verdict.MAY_DAMAGE:
+            raise BadInput("the wiring as drawn may damage something: put that right first, then anything is sent")
+        self._link.permit_check(entry.ask, f"{entry.sends} ({run.says})" if run.says else "")
 
     def checked(self, check: str, outcome: str, by_itself: bool = False) -> None:
         """What a check brought; `by_itself`: the program did it on a press."""
@@ -182,7 +185,7 @@ def _traced(link: "OpenLink") -> str:
 
 def _of_the_port(evidence: Evidence) -> dict[str, str]:
     if evidence.opened:
-        return {"open": "opens", "list-ports": "seen", "kernel-log": "fine"}
+        return {"open": "opens"}  # nobody has looked at the kernel's log for that
     outcome = REFUSED.get(evidence.refused) if evidence.refused is not None else None
     if outcome is None:
         return {}

@@ -58,7 +58,9 @@ class Speaking:
         """A check of the diagnosis: the first press says what is sent. Raises BadInput for the first."""
         undone = self.undone()
         more = f"; not ticked under Prepare: {', '.join(act.act for act in undone)}" if undone else ""
-        self._guard.ask(f"“{ask}”: do it", f"it sends {says}{more}" if says else "")
+        wait = self.ready_in_s
+        starts = f"; it is starting up, ready in {wait} s: what is sent now may stop it" if wait else ""
+        self._guard.ask(f"“{ask}”: do it", f"it sends {says}{more}{starts}" if says else "")
 
     def say(self, text: str, end: Terminator | None = None) -> None:
         """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""

@@ -35,6 +35,7 @@ class DiagnoseDesk(StageDesk):
         self._over = False
         self._passed = 0
         self._asked: Diagnosis | None = None
+        self._run_at = ""  # the link that is checked
         self._found: Found | None = None  # with what the last check was answered
         self._outlook: tuple[object, float | None] | None = None
         self._run: OwnCheckRun | None = None
@@ -49,6 +50,7 @@ class DiagnoseDesk(StageDesk):
         stage.opened.connect(self._open_place)
         stage.named.connect(lambda cause: work.do(lambda: self._name(cause)))
         stage.report_wanted.connect(lambda: work.do(self._report))
+        work.opened.connect(self.halt)
         stage.told.connect(self._match)
         stage.meant.connect(lambda check, outcome: work.do(lambda: self._mean(check, outcome)))
         self._simulated.connect(self._use)
@@ -78,12 +80,13 @@ class DiagnoseDesk(StageDesk):
         place = WHERE.get(act.code)
         where = f"Open {PLACES[place[0].value]}" if place is not None and place[0].value in PLACES else ""
         runs = act.is_check and self.link().diagnosis.can_do(act.code)
-        self.stage.show_advice(advice, act, diagnosis.done(), runs, where, self.work.theme, self._ahead(diagnosis))
+        ahead, harm = self._ahead(diagnosis), diagnosis.may_damage
+        self.stage.show_advice(advice, act, diagnosis.done(), runs, where, self.work.theme, ahead, harm)
 
     def _diagnosis(self) -> Diagnosis:
         diagnosis = self.link().diagnosis.look()
         if diagnosis is not self._asked:
-            self._asked, self._passed, self._mended = diagnosis, 0, False
+            self._asked, self._passed, self._mended, self._found = diagnosis, 0, False, None
             if diagnosis.may_simulate and not self._over:
                 future = self._reckoner.submit(diagnosis.simulate)
                 future.add_done_callback(lambda done: self._simulated.emit(diagnosis, done))
@@ -156,7 +159,7 @@ class DiagnoseDesk(StageDesk):
         self._passed = 0 if check is not None else self._passed + 1
 
     def _take_back(self, code: str) -> None:
-        self._mended = False
+        self._mended, self._found = False, None
         self._diagnosis().take_back(code)
 
     def _name(self, cause: str) -> None:
@@ -198,12 +201,14 @@ class DiagnoseDesk(StageDesk):
         self.stage.calm()
         self._resumes = link.live.listening
         link.stop()
-        self._run = run
+        self._run, self._run_at = run, link.id
         self._workers.submit(run.run).add_done_callback(self._ended.emit)
 
     def _take(self, done: "Future[None]") -> None:
         run, self._run = self._run, None
         error, link = done.exception(), self.work.link
+        if link is not None and link.id != self._run_at:
+            link = None  # another one is on the line by now: what came says nothing of it
         if isinstance(error, CourierError):
             self.work.complain(error)
         elif error is not None:

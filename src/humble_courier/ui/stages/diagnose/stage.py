@@ -16,6 +16,7 @@ from humble_courier.ui.widgets.two_columns import TwoColumns
 
 NARROW = 760  # pixels of plain type below which what was done stands under the act
 SPEAKS = 0.1  # nats from which a fact is named
+HARM = "the wiring as drawn may damage something. Nothing is sent until that is put right: touch the marked place."
 REASONS, NAMED = 4, 6
 
 
@@ -83,13 +84,22 @@ class DiagnoseStage(StageWidget):
         self.column.addWidget(scroll, 1)
 
     def show_advice(
-        self, advice: Advice, act: ActTold, done: list[Done], runs: bool, where: str, theme: Theme, outlook: float | None
+        self,
+        advice: Advice,
+        act: ActTold,
+        done: list[Done],
+        runs: bool,
+        where: str,
+        theme: Theme,
+        outlook: float | None,
+        harm: bool,
     ) -> None:
         """The act in hand with its outcomes; `runs`: the program can do it; `where`: the place it has in the program."""
         self.body.show_scale(theme.scale)
         self.say(_headline(advice, act), _reason(advice, act, outlook))
-        self.caution.setVisible(bool(act.caution))
-        self.caution.setText(f"▲ Caution: {act.caution}" if act.caution else "")
+        caution = HARM if harm else act.caution
+        self.caution.setVisible(bool(caution))
+        self.caution.setText(f"▲ Caution: {caution}" if caution else "")
         self._name(self.run, "Do it now" if act.sends else "Look now", "Ctrl+R", runs)
         self._name(self.place, where, "Ctrl+O", bool(where) and not runs)
         self.other.setVisible(len(advice.acts) > 1)
