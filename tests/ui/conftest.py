@@ -13,14 +13,19 @@ from humble_courier.ui.window import Window
 from tests.conftest import quick
 
 
-@pytest.fixture
-def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
+def opened(qtbot: QtBot, folder: Path, catalog: Catalog, demo: bool) -> Window:
     application()
     made = Window(catalog, Theme())
     qtbot.addWidget(made)
     made.show()
     qtbot.waitExposed(made)
-    show_records(made, tmp_path / "demo", demo=True)
+    show_records(made, folder, demo=demo)
+    return made
+
+
+@pytest.fixture
+def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
+    made = opened(qtbot, tmp_path / "demo", catalog, demo=True)
     assert made.work.link is not None
     quick(made.work.link)
     made.refresh()
@@ -31,10 +36,6 @@ def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
 @pytest.fixture
 def empty_window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
     """The window of somebody who has nothing yet: no demo, no link."""
-    application()
-    made = Window(catalog, Theme())
-    qtbot.addWidget(made)
-    made.show()
-    show_records(made, tmp_path / "own", demo=False)
+    made = opened(qtbot, tmp_path / "own", catalog, demo=False)
     yield made
     made.close()

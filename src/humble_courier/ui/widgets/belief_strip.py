@@ -32,7 +32,8 @@ class BeliefStrip(QWidget):
         for place, id_ in places_of_causes(places).items():
             first = next((one for one in advice.causes if one.place == place), None)
             share = advice.places.get(place, 0.0)
-            words = first.code.replace("-", " ") if first is not None and share >= NAMED else ""
+            named = first is not None and share >= NAMED  # the share is the place's; that of its first cause stands with it
+            words = f"{first.code.replace('-', ' ')} {first.probability:.0%}" if first is not None and named else ""
             self._spots.append((*middles[id_], share, words))
         told = [f"{place.replace('-', ' ')} {share:.0%}" for place, share in advice.places.items() if share >= NAMED]
         self.setAccessibleName(f"Where it is probably broken: {', '.join(told)}")
