@@ -116,6 +116,18 @@ class CauseBelief:
         found = dict(zip(self.model.causes, self.marginal[:-1].tolist(), strict=True))
         return dict(sorted(found.items(), key=lambda pair: -pair[1]))
 
+    @cached_property
+    def places(self) -> dict[str, float]:
+        """How likely something is wrong at each place; with two faults at two places these sum to more than 1."""
+        single, both = self.joint
+        first, second = self._pairs
+        at = np.array([ON_THE_WAY.index(cause.place) for cause in self.model.causes.values()])
+        found = {}
+        for number, place in enumerate(ON_THE_WAY):
+            here = at == number
+            found[place] = float(single[:-1][here].sum() + both[here[first] | here[second]].sum())
+        return found
+
     @property
     def unlisted(self) -> float:
         """How likely it is that none of the listed causes is the reason."""

@@ -70,11 +70,12 @@ def test_times(minutes: float, said: str) -> None:
     assert minutes_in_words(minutes) == said
 
 
-def test_advice_says_what_each_outcome_leads_to_and_places_sum_to_one() -> None:
+def test_advice_says_what_each_outcome_leads_to_and_a_place_is_as_likely_as_its_causes() -> None:
     diagnosis = Diagnosis(unknown_device(), CATALOG)
     diagnosis.told({"open": "opens", "listen": "nothing", "ask": "nothing"})
     advice = diagnosis.advice(may_send=False)
-    assert sum(advice.places.values()) == pytest.approx(1)
+    assert 1 - 0.05 < sum(advice.places.values()) < 2
+    assert all(one.probability <= advice.places[one.place] + 1e-9 <= 1 + 1e-9 for one in advice.causes)
     checks = [act for act in advice.acts if act.is_check]
     assert checks and all(sum(one.chance for one in act.outcomes) == pytest.approx(1) for act in checks)
     assert not any(act.sends and act.by == "program" for act in checks)

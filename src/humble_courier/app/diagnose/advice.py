@@ -70,7 +70,7 @@ class ActTold:
 class Advice:
     """All that is said of a case. `expected`: minutes by mending alone, an upper bound.
 
-    `places`: share of the belief by place; `bring`: what is not at hand and would help, with the minutes that it would
+    `places`: how likely something is wrong there; `bring`: what is not at hand and would help, with the minutes that it would
     save now.
     """
 
@@ -111,7 +111,7 @@ def advice_of(
     thinkable = sum(p >= THINKABLE for p in probabilities.values())
     return Advice(
         tuple(_cause(belief, code, p, cautions) for code, p in probabilities.items()),
-        _places(belief),
+        belief.places,
         tuple(_act(belief, act, cautions) for act in found),
         found[0].expected,
         thinkable,
@@ -144,15 +144,6 @@ def _cause(belief: CauseBelief, code: str, probability: float, cautions: dict[st
     because = tuple((fact_in_words(belief.model, fact), speaks) for fact, speaks in belief.because(code))
     caution = cautions[entry.mend.caution].text if entry.mend.caution else ""
     return CauseTold(code, entry.place, entry.says, probability, because, entry.mend.act, entry.mend.minutes, caution)
-
-
-def _places(belief: CauseBelief) -> dict[str, float]:
-    """The belief by place; sums to 1, with what is in no list left out."""
-    now = belief.marginal[:-1] / max(float(belief.marginal[:-1].sum()), 1e-12)
-    found: dict[str, float] = {}
-    for share, cause in zip(now.tolist(), belief.model.causes.values(), strict=True):
-        found[cause.place] = found.get(cause.place, 0.0) + share
-    return found
 
 
 def _act(belief: CauseBelief, act: Act, cautions: dict[str, CautionEntry]) -> ActTold:
