@@ -70,7 +70,7 @@ class ActTold:
 class Advice:
     """All that is said of a case. `expected`: minutes by mending alone, an upper bound.
 
-    `places`: how likely something is wrong there; `bring`: what is not at hand and would help, with the minutes that it would
+    `places`: how likely something is wrong there; `bring`: what is not at hand and would help, with the minutes it would
     save now.
     """
 
