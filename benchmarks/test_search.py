@@ -9,7 +9,7 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
-from tests.procedures.populations import ANY, MET, MIXED, NEAR, PAIR_ONLY, Silent
+from tests.procedures.populations import ANY, MET, MIXED, NEAR, PAIR_ONLY, SPREAD, Silent
 from tests.procedures.virtual import runner
 
 from humble_courier.app.talk.device_search import of_protocol
@@ -30,6 +30,7 @@ POPULATIONS = {
     "any unit": ANY,
     "lines, any end": MIXED,
     "lines, CR LF only": PAIR_ONLY,
+    "lines, odd rates as often as on any line": SPREAD,
 }
 SHARED, ALONE = ({"8N1": 0.73, "7E1": 0.088, "7O1": 0.038, "7N2": 0.01}, {"8E1": 0.075, "8O1": 0.034})
 

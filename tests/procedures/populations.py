@@ -4,7 +4,7 @@ Settings are drawn as they are met (`RATE_PARTS`, `FRAME_PRIORS`); the rest is c
 devices think, that one in ten drops an answer when another request comes, that one in thirty is mute to function 1.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,8 +14,9 @@ from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.belief.tables import RATES
 from humble_courier.line.rates import FRAME_PRIORS
-from humble_courier.procedures.device_search.plan import UNIT_WEIGHTS
+from humble_courier.procedures.device_search.plan import LINE_RATES, UNIT_WEIGHTS
 from humble_courier.protocols.modbus_rtu import FRAMES as MODBUS_FRAMES
+from humble_courier.protocols.modbus_rtu import RATE_PARTS as MODBUS_RATES
 from humble_courier.simulator.devices.behaviour import Behaviour
 from humble_courier.simulator.devices.device import Device
 from humble_courier.simulator.devices.units import ModbusUnits
@@ -108,9 +109,9 @@ class LineDevice(Device):
             self.outbox.put(self._free, said + self._kind.prompt)
 
 
-def drawn_rate(random: np.random.Generator, rates: Sequence[int] = RATES) -> int:
+def drawn_rate(random: np.random.Generator, rates: Sequence[int] = RATES, parts: Mapping[int, float] = RATE_PARTS) -> int:
     """A rate, as it is met."""
-    shares = np.array([RATE_PARTS.get(rate, 1) for rate in rates], float)
+    shares = np.array([parts.get(rate, 1) for rate in rates], float)
     return int(random.choice(rates, p=shares / shares.sum()))
 
 
@@ -123,7 +124,8 @@ def units(draw: Callable[[np.random.Generator], int]) -> Callable[..., Silent]:
     """Units of a bus whose address is drawn by `draw`."""
 
     def one(random: np.random.Generator, rates: Sequence[int] = RATES) -> Silent:
-        settings = Settings(drawn_rate(random, rates), Frame.parse(_frame(random, dict(MODBUS_FRAMES))))
+        rate = drawn_rate(random, rates, MODBUS_RATES)
+        settings = Settings(rate, Frame.parse(_frame(random, dict(MODBUS_FRAMES))))
         think = float(np.clip(random.lognormal(np.log(0.015), 0.9), 0.002, 0.15))
         unit = draw(random)
         return Silent(settings, Unit(unit, settings, think, random.random() < 0.03, random.random() < 0.1), unit)
@@ -136,12 +138,15 @@ def _as_met(random: np.random.Generator) -> int:
     return int(random.choice(np.arange(1, 248), p=weights / weights.sum()))
 
 
-def lines(ends: Sequence[str]) -> Callable[..., Silent]:
-    """Devices of lines, of 40 kinds and more: ends, strictness, echo, prompt, error texts, time-outs, rubbish."""
+def lines(ends: Sequence[str], parts: Mapping[int, float] = LINE_RATES) -> Callable[..., Silent]:
+    """Devices of lines, of 40 kinds and more: ends, strictness, echo, prompt, error texts, time-outs, rubbish.
+
+    `parts`: how often each rate is met.
+    """
 
     def one(random: np.random.Generator, rates: Sequence[int] = RATES) -> Silent:
         frames = {frame: FRAME_PRIORS[frame] for frame in ("8N1", "7E1", "7O1", "8E1", "8O1", "8N2", "7N2")}
-        settings = Settings(drawn_rate(random, rates), Frame.parse(_frame(random, frames)))
+        settings = Settings(drawn_rate(random, rates, parts), Frame.parse(_frame(random, frames)))
         end, errors = str(random.choice(list(ends))), bool(random.random() < 0.6)
         strict = end == "crlf" or bool(random.random() < 0.5)
         kind = Kind(
@@ -162,4 +167,5 @@ NEAR = units(lambda random: int(random.integers(1, 11)))
 MET = units(_as_met)
 ANY = units(lambda random: int(random.integers(1, 248)))
 MIXED = lines(("cr", "lf", "crlf", "either"))
+SPREAD = lines(("cr", "lf", "crlf", "either"), RATE_PARTS)
 PAIR_ONLY = lines(("crlf",))

@@ -5,7 +5,7 @@ simulated talker puts around its data, the table in the documentation.
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, Protocol
 
@@ -50,7 +50,8 @@ class Addressed:
     `answered` names the unit that a whole answer comes from, or None where it is none. `frames` with how often they are met;
     `wait_s`: what a unit takes for its answer at most. `alike(unit)`: a request all of whose bytes have as many ones as the
     unit's address, odd or even, so that its parity bits are all one, like stop bits: it is read at two frames at once.
-    `behind(data)`: whether an answer comes from a gateway, and the unit itself has not answered.
+    `behind(data)`: whether an answer comes from a gateway, and the unit itself has not answered. `rates`: how often each is
+    met with this protocol, in parts; every other counts one.
     """
 
     says: str
@@ -60,6 +61,7 @@ class Addressed:
     wait_s: float
     alike: Callable[[int], bytes] | None = None
     behind: Callable[[bytes], bool] = lambda _: False
+    rates: Mapping[int, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ that and drops its answer when another request comes, or that does not know the 
 in by the same measure: each with a short time as on one pair, then each with a long one and the plain request.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from humble_courier.domain.settings import Frame, Settings
@@ -32,7 +32,10 @@ AT_ONCE_HALF, AT_ONCE_FULL = 8, 16  # units that one opening asks
 MUTE = 0.05  # share of units that do not answer the function that is asked first (common practice)
 LATE_HALF, LATE_FULL = 0.07, 0.10  # share whose answer is lost since another request came too soon (common practice)
 # Addresses with how often each is met (common practice): the one that a device comes with, few on a short bus.
-UNIT_WEIGHTS = ((1, 16.0), (10, 1.4), (32, 0.25), (99, 0.05), (247, 0.03))
+UNIT_WEIGHTS = ((1, 16.0), (10, 1.4), (32, 0.25), (99, 0.08), (247, 0.06))
+# Rates at which silent devices of lines are met, in parts (common practice); every other rate counts one. Steeper than what
+# is believed of a line on which anything may speak: a device that waits to be asked is rarely set to an odd rate.
+LINE_RATES = {9600: 110, 115200: 35, 19200: 18, 38400: 12, 4800: 10, 57600: 9, 2400: 7, 1200: 6, 300: 3, 230400: 2}
 
 
 @dataclass(frozen=True)
@@ -64,14 +67,13 @@ class Known:
     armed: bool = False
     full_duplex: bool = False
 
-    def rate_prior(self, rate: int) -> float:
-        """How often a rate is met."""
-        parts = {one: float(RATE_PARTS.get(one, 1)) for one in self.rates}
-        return parts.get(rate, 0.0) / sum(parts.values())
+    def rate_prior(self, rate: int, parts: Mapping[int, float] = RATE_PARTS) -> float:
+        """How often a rate is met; `parts`: in general, or with a protocol."""
+        return parts.get(rate, 1) / sum(parts.get(one, 1) for one in self.rates) if rate in self.rates else 0.0
 
-    def belief(self, rate: int, frame: str, usual: float) -> float:
+    def belief(self, rate: int, frame: str, usual: float, parts: Mapping[int, float] = RATE_PARTS) -> float:
         """How likely a setting is: as sheets and the record say, else as it is met; `usual`: share of the frame."""
-        met = self.rate_prior(rate) * usual
+        met = self.rate_prior(rate, parts) * usual
         if not self.likely:
             return met
         hits = sum(w for settings, w in self.likely if settings.rate == rate and one_stop(settings.frame) == frame)
@@ -182,7 +184,7 @@ def _text_trial(known: Known, address: str, words: Words, rate: int, frames: tup
     said = burst(words.text, frames, words.end)
     airtime, wait = len(said) * settings.character_s, words.answers_within_s
     step = Step(address, settings, said, wait + airtime, quiet_s=0.1 + 4 * settings.character_s, action="ask")
-    prior = sum(known.belief(rate, frame, prior_of(frame)) for frame in frames)
+    prior = sum(known.belief(rate, frame, prior_of(frame), LINE_RATES) for frame in frames)
     return Trial(step, REOPEN_S + airtime + wait, text_prior=prior, words=words, frames=frames)
 
 
@@ -199,7 +201,8 @@ class UnitPlan:
         self.order = sorted(weights, key=lambda unit: -weights[unit])
 
     def _belief(self, unit: int, frame: str) -> float:
-        return self._known.belief(self._rate, frame, self._asks.frames.get(frame, 0.0)) * self._shares[unit]
+        usual, parts = self._asks.frames.get(frame, 0.0), self._asks.rates or RATE_PARTS
+        return self._known.belief(self._rate, frame, usual, parts) * self._shares[unit]
 
     def _lost(self, unit: int, late: float) -> float:
         """Share of such units that a pass misses, when `late` of them lose their answer."""
@@ -232,7 +235,10 @@ class UnitPlan:
         settings = line.step.settings
         pace = self._pace(settings, pressed=True)
         many = int(line.words.answers_within_s / pace)
-        units, rest = tuple(self.order[:many]), self.order[many:]
+        # A byte of a request that ends a line brings a complaint of a device of lines, and a wait for it.
+        quiet = [unit for unit in self.order if not set(b"\r\n") & set(self._asked(settings.frame, (unit,))[0])]
+        units = tuple(quiet[:many])
+        rest = [unit for unit in self.order if unit not in units]
         if not units:
             return line, rest
         last = line.words.answers_within_s - pace * (len(units) - 1)

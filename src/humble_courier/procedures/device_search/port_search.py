@@ -160,14 +160,8 @@ class PortSearch:
         self._echoing.add(step.settings.rate)
         self._note_echo(step.settings.rate, trial.frames[:1])
         if len(self._echoing) <= 2:
-            self._settling = Settling(
-                self._address,
-                step.settings.rate,
-                list(trial.frames[:1]),
-                trial.words,
-                self._evidence,
-                not self._known.full_duplex,
-            )
+            frames = list(trial.frames[:1])
+            self._settling = Settling(self._address, step.settings.rate, frames, trial.words, self._evidence)
 
     def _note_echo(self, rate: int, frames: tuple[str, ...]) -> None:
         self._echoes.setdefault(rate, Settings(rate, Frame.parse(frames[0] if frames else EIGHT)))
@@ -276,9 +270,9 @@ class PortSearch:
             self.space.sort_by(self._evidence.rates)
             return
         frames = frames or list(trial.frames) or [EIGHT]
-        one_pair = not self._known.full_duplex
-        self._settling = Settling(self._address, step.settings.rate, frames, words, self._evidence, one_pair)
-        if echoed(heard, step.say):
+        echo = echoed(heard, step.say)
+        self._settling = Settling(self._address, step.settings.rate, frames, words, self._evidence)
+        if echo:
             self._note_echo(step.settings.rate, tuple(frames[:1]))
             return
         if share_of_text(_as_read(heard, Frame.parse(frames[0]))) >= SOUND and self._evidence.sure(step.settings, heard):

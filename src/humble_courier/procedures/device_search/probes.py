@@ -74,13 +74,15 @@ ENDS = b"\r\n\x8d\x8a"  # in any dialect
 
 
 def echoed(heard: bytes, said: bytes) -> bool:
-    """Whether what came is our own words, whole or with some missing: an echo that lost what it took for damaged.
+    """Whether what came is our own words, whole, with some missing, or with one changed: an echo of what was damaged.
 
     Ends of lines do not count: some devices say both where they heard one.
     """
     letters = [b for b in heard if b not in ENDS]
     ours = [b for b in said if b not in ENDS]
     wanted = iter(ours)
+    if len(letters) == len(ours) and sum(a != b for a, b in zip(letters, ours, strict=True)) == 1:
+        return len(ours) > 1
     return 0.3 * len(ours) < len(letters) <= len(ours) and all(b in wanted for b in letters)
 
 
