@@ -1,5 +1,6 @@
 """The rows of the simulated bench: what faults do to checks, and that real time gives the same."""
 
+from dataclasses import replace
 from functools import cache
 
 import pytest
@@ -71,19 +72,26 @@ def test_who_only_hears_and_who_is_in_no_sheet_has_no_rows() -> None:
     assert not BenchLink(unknown_device(), CATALOG).simulated
 
 
+CELLS = {
+    "mesh-module": [
+        ("", "ask"), ("", "listen"), ("wrong-end", "ask"), ("wrong-end", "other-endings"), ("seven-bits", "ask"),
+        ("seven-bits", "other-frames"), ("mute", "ask"), ("no-power", "wait"),
+    ],
+    "gauge-logger": [("", "ask"), ("wrong-rate", "other-rates"), ("no-power", "ask")],
+    "modbus-rtu-rs485": [("", "ask"), ("mute", "ask"), ("no-power", "listen")],
+}  # fmt: skip
+
+
 @pytest.mark.parametrize(
-    ("fault", "check"), [("", "ask"), ("wrong-end", "other-endings"), ("seven-bits", "ask"), ("mute", "ask")]
+    ("device", "fault", "check"), [(device, *cell) for device, cells in CELLS.items() for cell in cells]
 )
-def test_the_same_comes_from_the_simulated_port_in_real_time(fault: str, check: str) -> None:
+def test_the_same_comes_from_the_simulated_port_in_real_time(device: str, fault: str, check: str) -> None:
     """A sample of cells against pyserial's road to the simulator, with the clock of the machine."""
     simulator.install()
     assert serial.protocol_handler_packages
-    device = "mesh-module"
     link = link_to(device)
     bench, lines = BenchLink(link, CATALOG), open_lines(link.sheet)
     address = f"sim://bench/{device}?power=on&pace=8" + (f"&fault={fault}" if fault else "")
-    from dataclasses import replace
-
     procedure = OwnCheck(replace(bench.asking, address=address), check)
     Runner(lambda _: lines, permit=Permit("a sample of the test")).run(procedure)
     assert procedure.outcome == tried_once(bench, fault, check, lines)

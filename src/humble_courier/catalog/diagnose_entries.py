@@ -53,6 +53,20 @@ class WordsEntry(Sourced, frozen=True, kw_only=True):
     words: Annotated[list[Text], Meta(min_length=1)]
 
 
+Shows = Literal[
+    "lamp-dark", "lamp-lit", "adapter-dark", "adapter-lit", "garbled", "echo", "breaks-off", "loose", "shaken", "programs"
+]
+
+
+class SymptomEntry(Sourced, frozen=True, kw_only=True):
+    """Something that people see without being asked: an outcome of a check, with the picture that shows it."""
+
+    says: Text
+    check: Text
+    outcome: Text
+    shows: Shows
+
+
 class CheckEntry(Sourced, frozen=True, kw_only=True):
     """A check: a question, and its closed set of outcomes with the words on their keys.
 

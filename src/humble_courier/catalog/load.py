@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from humble_courier.catalog import resolve
-from humble_courier.catalog.diagnose_entries import CauseEntry, CheckEntry, WordsEntry
+from humble_courier.catalog.diagnose_entries import CauseEntry, CheckEntry, SymptomEntry, WordsEntry
 from humble_courier.catalog.entries import (
     AdviceEntry,
     BusProtocolEntry,
@@ -145,6 +145,11 @@ class Catalog:
     def checks(self) -> dict[str, CheckEntry]:
         """What can be looked at, by id, in the order of the file."""
         return self._plain("diagnose/checks.yaml", CheckEntry)
+
+    @cached_property
+    def symptoms(self) -> dict[str, SymptomEntry]:
+        """What people see when a link does not work, by id."""
+        return self._plain("diagnose/symptoms.yaml", SymptomEntry)
 
     @cached_property
     def usual_words(self) -> dict[str, str]:

@@ -4,7 +4,7 @@ from collections.abc import Collection
 from dataclasses import dataclass, replace
 
 from humble_courier.diagnose.belief import CauseBelief, CheckFact
-from humble_courier.diagnose.choice import Act, acts
+from humble_courier.diagnose.choice import AHEAD, Act, acts
 from humble_courier.diagnose.model import Model
 
 BELIEVED = 0.5  # a mend that was believed in and brings no answer: what was seen may have been another fault's doing
@@ -40,9 +40,11 @@ class Case:
         mended = (*(one for one in self.mended if one != cause), cause)
         return replace(self, facts=() if believed else self.facts, mended=mended)
 
-    def acts(self, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = ()) -> list[Act]:
-        """What can be done now, the best first; `unable`: checks that cannot be done here."""
-        return acts(self.belief, at_hand, may_send, unable)
+    def acts(
+        self, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = (), ahead: int = AHEAD
+    ) -> list[Act]:
+        """What can be done now, the best first; `unable`: checks that cannot be done here; `ahead`: see `choice`."""
+        return acts(self.belief, at_hand, may_send, unable, ahead)
 
     @property
     def fits_none(self) -> bool:

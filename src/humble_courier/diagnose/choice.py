@@ -3,12 +3,14 @@
 Theory of operation (after Heckerman, Breese and Rommelse, "Decision-theoretic troubleshooting", 1995, from memory). For a
 belief the *expected minutes of repair* are what it takes to try the mends in the order of probability over minutes until one
 brings the answer. A check is worth what it saves: its own minutes, plus the expected minutes of repair after each of its
-outcomes, against mending now. What the program can look at by itself in seconds is done first, as long as it tells
-anything and no cause is nearly sure: a person's minutes are dearer than the program's.
+outcomes, against mending now. For the few acts that lead so, what follows is reckoned one step further: after each outcome
+the best check or mending, whichever is less, as two checks that tell little each may tell much together. What the program
+can look at by itself in seconds is done first, as long as it tells anything and no cause is nearly sure: a person's minutes
+are dearer than the program's.
 """
 
-from collections.abc import Collection
-from dataclasses import dataclass
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -20,6 +22,8 @@ TELLS = 0.1  # minutes that such a check must save at least
 TROUBLE = 0.1  # minutes (common practice)
 SURE = 0.5  # belief in one cause from which on it is mended, and nothing is looked at for its own sake
 LEAST = 1e-9
+AHEAD = 6  # acts that are reckoned one step further
+RARE = 0.002  # chance of an outcome below which nothing is reckoned after it
 
 
 @dataclass(frozen=True)
@@ -76,8 +80,13 @@ def possible(
     return found
 
 
-def acts(belief: CauseBelief, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = ()) -> list[Act]:
-    """All that can be done now, the best first: by expected minutes, what the program does by itself before."""
+def acts(
+    belief: CauseBelief, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = (), ahead: int = AHEAD
+) -> list[Act]:
+    """All that can be done now, the best first: by expected minutes, what the program does by itself before.
+
+    `ahead`: of how many of the leading acts what follows is reckoned one step further.
+    """
     model = belief.model
     chance, after = _posteriors(belief)
     now = belief.marginal / belief.marginal.sum()
@@ -91,7 +100,43 @@ def acts(belief: CauseBelief, at_hand: Collection[str], may_send: bool = True, u
     ]
     found += _mends(belief, now, mending)
     sure = float(now[:-1].max()) >= SURE
-    return sorted(found, key=lambda act: (sure or not _first(model, act), act.expected + _trouble(model, act)))
+
+    def order(act: Act) -> tuple[bool, float]:
+        return sure or not _first(model, act), act.expected + _trouble(model, act)
+
+    found.sort(key=order)
+    open_ = [model.index(act.check) for act in found if act.is_check]
+    found[:ahead] = sorted((_further(model, now, act, open_) for act in found[:ahead]), key=order)
+    return found
+
+
+def _further(model: Model, now: Numbers, act: Act, open_: Sequence[int]) -> Act:
+    """The same act, with the best next step after each of its outcomes in place of mending alone."""
+    if act.is_check:
+        k = model.index(act.check)
+        joint = model.likely[k][~model.ends[k]] * now
+        open_ = [other for other in open_ if other != k]
+    else:
+        joint = now[None] * (np.arange(len(now)) != list(model.causes).index(act.cause))
+    chance = joint.sum(axis=-1)
+    beliefs = joint[chance > RARE] / chance[chance > RARE, None]
+    expected = act.minutes + float((chance[chance > RARE] * _best_next(model, beliefs, open_)).sum())
+    return replace(act, expected=min(act.expected, expected), worth=act.worth + max(0.0, act.expected - expected))
+
+
+def _best_next(model: Model, beliefs: Numbers, open_: Sequence[int]) -> Numbers:
+    """Fewest expected minutes when one more check may be made before mending; `beliefs` (N, C+1), result (N,)."""
+    mending = repair_minutes(beliefs, model.mend_minutes)
+    if not open_:
+        return mending
+    joint = model.likely[open_] * beliefs[:, None, None, :]
+    chance = joint.sum(axis=-1)
+    left = np.where((chance > RARE) & ~model.ends[open_], chance, 0.0)
+    at = left > 0
+    rest = np.zeros_like(left)
+    rest[at] = repair_minutes(joint[at] / chance[at][:, None], model.mend_minutes)
+    checked = model.minutes[open_] + (left * rest).sum(axis=-1)
+    return np.asarray(np.minimum(mending, checked.min(axis=-1)))
 
 
 def _trouble(model: Model, act: Act) -> float:

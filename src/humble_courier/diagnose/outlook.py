@@ -57,13 +57,15 @@ class World:
         return self.works
 
 
-def go(world: World, case: Case, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = ()) -> None:
+def go(
+    world: World, case: Case, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = (), ahead: int = 0
+) -> None:
     """The engine's way from a case until the link works, or until all that is listed was tried."""
     names = list(world.model.causes)
     for _ in range(MOST_ACTS):
         if world.works:
             return
-        act = case.acts(at_hand, may_send, unable)[0]
+        act = case.acts(at_hand, may_send, unable, ahead)[0]
         if act.is_check:
             outcome = list(world.model.checks[act.check].outcomes)[world.check(world.model.index(act.check))]
             case = case.seen(act.check, outcome)

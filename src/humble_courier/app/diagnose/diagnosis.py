@@ -155,6 +155,11 @@ class Diagnosis:
     def _sending(self) -> frozenset[str]:
         return frozenset(id_ for id_, check in self.model.checks.items() if check.sends)
 
+    @property
+    def answers(self) -> tuple[tuple[str, str], ...]:
+        """What people said and tried: check with outcome, cause with nothing; in order."""
+        return tuple(self._done)
+
     def done(self) -> list[Done]:
         """What was seen and tried so far: what the program saw, then what people did, in order."""
         checks = self.model.checks

@@ -6,11 +6,11 @@ statistical interpretation of term specificity", 1972). Usual words for the same
 
 import re
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from math import log
 
-from humble_courier.catalog.diagnose_entries import CheckEntry
+from humble_courier.catalog.diagnose_entries import CheckEntry, SymptomEntry
 
 SHORTEST, STEM = 3, 5  # letters of a word that counts, and by which it is compared
 MOST, LEAST = 5, 1.2  # matches that are offered, and the weight from which one is
@@ -25,6 +25,24 @@ class Symptom:
     check: str
     outcome: str
     says: str
+
+
+@dataclass(frozen=True)
+class Pictured:
+    """A symptom with its picture. `told`: what it is taken for, in words."""
+
+    check: str
+    outcome: str
+    says: str
+    shows: str
+    told: str
+
+
+def pictured(entries: Mapping[str, SymptomEntry], checks: Mapping[str, CheckEntry], done: Collection[str]) -> list[Pictured]:
+    """Symptoms that can be seen at a link with these checks, and are not known yet."""
+    left = [one for one in entries.values() if one.check in checks and one.check not in done]
+    told = {one.says: f"{checks[one.check].ask} {checks[one.check].outcomes[one.outcome]}" for one in left}
+    return [Pictured(one.check, one.outcome, one.says, one.shows, told[one.says]) for one in left]
 
 
 def symptoms(words: str, checks: Mapping[str, CheckEntry], usual: Mapping[str, str]) -> list[Symptom]:
