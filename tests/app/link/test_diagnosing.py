@@ -9,6 +9,7 @@ from humble_courier.app.link.diagnosing import WHERE, observed
 from humble_courier.app.link.evidence import Silence
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.step import Action
+from humble_courier.app.prepare.sheet_acts import LAMP
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.documents.link_changes import with_part
 from humble_courier.domain.text import Terminator
@@ -58,7 +59,11 @@ def test_do_next_is_the_check_that_is_worth_most_once_something_has_failed(link:
     link.evidence = replace(link.evidence, unanswered=frozenset(words.say for words in sheet.first_words))
     step = link.next_step()
     assert step.action is Action.DIAGNOSE and "Worth most now: " in step.text
-    assert link.recommended().action is Action.FIND, "by itself it searches"
+    assert link.next_step(alone=True).action is Action.FIND, "by itself it searches"
+    before = step.text
+    diagnosis = link.diagnosis.look()
+    diagnosis.seen(diagnosis.advice().acts[0].code, "nothing")
+    assert link.next_step().text != before, "what a person has seen counts at once"
     link.stop()
 
 
@@ -105,3 +110,22 @@ def test_a_wiring_that_may_damage_is_sent_nothing(link: OpenLink, monkeypatch: p
 def test_an_open_port_says_nothing_of_the_kernels_log(link: OpenLink) -> None:
     link.evidence = replace(link.evidence, opened=True)
     assert observed(link)["open"] == "opens" and not {"kernel-log", "list-ports"} & set(observed(link))
+
+
+def test_what_a_person_ticks_and_what_the_machine_shows_enters_by_itself(link: OpenLink) -> None:
+    sheet = link.document.link.sheet
+    assert sheet is not None and sheet.lamps
+    assert "power-lamp" not in observed(link)
+    link.tick(f"{LAMP}{sheet.lamps[0].what}", done=True)
+    assert observed(link)["power-lamp"] == "lit" and not link.diagnosis.asks_machine
+    link.tick(f"{LAMP}{sheet.lamps[0].what}", done=False)
+    assert "power-lamp" not in observed(link)
+    link.change(msgspec.structs.replace(link.document.model, address="/dev/ttyNONE9"))
+    link.listen()
+    assert link.diagnosis.asks_machine and link.diagnosis.can_do("kernel-log")
+    link.diagnosis.machine_told({"list-ports": "absent", "kernel-log": "power"})
+    assert not link.diagnosis.asks_machine
+    advice = link.diagnosis.look().advice()
+    assert advice.causes[0].code == "hub-power", "too little current is what the log says"
+    link.listen()
+    assert link.diagnosis.asks_machine, "refused again: the machine is looked at again"

@@ -12,9 +12,10 @@ from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.facts import newest
 from humble_courier.app.link.listening import read
-from humble_courier.app.link.next_step import next_step
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
+from humble_courier.app.link.road import next_step
+from humble_courier.app.link.seen import LinkSeen
 from humble_courier.app.link.shown import answered
 from humble_courier.app.records.link_sheet import sheet
 from humble_courier.app.settings.hearing import compare
@@ -71,7 +72,7 @@ def test_every_link_can_be_shown(link: Link) -> None:
 @given(links())
 def test_every_link_has_a_next_step_and_a_sheet(link: Link) -> None:
     trace = trace_link(link, CATALOG)
-    step = next_step(link, trace, Evidence(), CATALOG, EMPTY, listening=False, armed=False)
+    step = next_step(LinkSeen(link, trace, Evidence(), CATALOG, EMPTY, listening=False, armed=False))
     assert step.text.strip()
     assert step.button
     if step.chain is not None:
@@ -98,15 +99,18 @@ def test_the_first_thing_in_the_way_comes_first(evidence: Evidence, listening: b
     link = resolve_link(
         new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], "sim://bench/gauge-logger", CATALOG), CATALOG
     )
-    assert next_step(link, trace_link(link, CATALOG), evidence, CATALOG, EMPTY, listening, armed).action == action
+    assert next_step(LinkSeen(link, trace_link(link, CATALOG), evidence, CATALOG, EMPTY, listening, armed)).action == action
 
 
 def test_without_a_port_or_a_sheet() -> None:
     bare = resolve_link(new_link("dce-de9", ["usb-rs232", "straight-de9"], None, CATALOG), CATALOG)
     trace = trace_link(bare, CATALOG)
-    assert next_step(bare, trace, Evidence(), CATALOG, EMPTY, listening=False, armed=False).action == "choose-port"
+    assert next_step(LinkSeen(bare, trace, Evidence(), CATALOG, EMPTY, listening=False, armed=False)).action == "choose-port"
     ported = resolve_link(new_link("dce-de9", ["usb-rs232", "straight-de9"], "/dev/ttyUSB0", CATALOG), CATALOG)
-    assert next_step(ported, trace, Evidence(opened=True), CATALOG, EMPTY, listening=True, armed=True).action == "type"
+    assert (
+        next_step(LinkSeen(ported, trace, Evidence(opened=True), CATALOG, EMPTY, listening=True, armed=True)).action
+        == "type"
+    )
 
 
 ends = st.builds(

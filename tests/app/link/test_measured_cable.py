@@ -28,6 +28,7 @@ def test_a_whole_cable_takes_the_place_of_the_one_that_was_assumed(link: OpenLin
     assert [part.id for part in link.document.link.parts] == ["usb-rs232", "straight-de9"]
     fact = next(f for f in link.facts() if f.subject == "measured straight-de9")
     assert fact.holds and "whole" in fact.text
+    assert ("meter-cable", "as-drawn") in [(one.check, one.outcome) for one in link.diagnosis.look().case.facts]
     assert link.undo() and link.document.link.parts[1].id == "crossed-de9-3wire"
 
 
@@ -37,5 +38,7 @@ def test_a_faulty_one_is_held_against_the_piece_of_the_kit(link: OpenLink, catal
 
     before, model = failures(), link.document.model
     assert adopt(link, measured(catalog, "crossed-de9-3wire", faulty=True))
+    facts = {one.check: one.outcome for one in link.diagnosis.look().case.facts}
+    assert facts["meter-cable"] in ("broken", "other")
     assert failures() == before + 1 and link.document.model == model
     assert not next(f for f in link.facts() if f.subject == "measured crossed-de9-3wire").holds

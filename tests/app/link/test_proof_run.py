@@ -15,7 +15,7 @@ from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.proven import ProofKind
 from humble_courier.errors import BadInput, MachineRefused, PortGone
 from humble_courier.port.log import LineLog, read_log
-from tests.app.link.test_next_step import begun
+from tests.app.link.test_road import begun
 from tests.trials.ptys import far_end
 
 PARTS = {

@@ -29,18 +29,19 @@ def test_nothing_is_proven_without_a_port() -> None:
 
 
 @pytest.mark.parametrize(
-    ("kind", "headline", "row"),
+    ("kind", "headline", "row", "evidence"),
     [
-        (PortProofKind.LOOP_BACK, "Proven.", "115200 8N1"),
-        (PortProofKind.LATENCY, "A round trip takes", "Round trip"),
-        (PortProofKind.LONG, "The long transfer is whole", "Sent"),
+        (PortProofKind.LOOP_BACK, "Proven.", "115200 8N1", ("loop-cable", "echoes")),
+        (PortProofKind.LATENCY, "A round trip takes", "Round trip", None),
+        (PortProofKind.LONG, "The long transfer is whole", "Sent", ("long-transfer", "whole")),
     ],
 )
-def test_with_a_plug(kind: PortProofKind, headline: str, row: str) -> None:
+def test_with_a_plug(kind: PortProofKind, headline: str, row: str, evidence: tuple[str, str] | None) -> None:
     proof, shares = PortProof(kind, linked(), CATALOG, plugged=True), []
     assert proof.running and proof.rows() == []
     proof.run(lambda: shares.append(proof.share))
     assert proof.headline()[0].startswith(headline) and proof.good and not proof.running
+    assert proof.evidence == evidence and (evidence is None or evidence[1] in CATALOG.checks[evidence[0]].outcomes)
     assert row in [what for _, what, _ in proof.rows()]
     assert shares == sorted(shares) and shares[-1] <= 1 and len(shares) > 1
 
@@ -49,6 +50,7 @@ def test_without_a_plug_nothing_comes_back() -> None:
     proof = PortProof(PortProofKind.LOOP_BACK, linked(), CATALOG, plugged=False)
     proof.run(lambda: None)
     assert not proof.good and "Nothing comes back" in proof.headline()[0]
+    assert proof.evidence == ("loop-cable", "silent")
     assert proof.rows()[0][0] is State.CONTRADICTED
 
 
@@ -56,6 +58,9 @@ def test_it_is_stopped() -> None:
     proof = PortProof(PortProofKind.LATENCY, linked(), CATALOG, plugged=True)
     proof.run(proof.cancel)
     assert not proof.running and 0 < proof.share < 1
+    stopped = PortProof(PortProofKind.LONG, linked(), CATALOG, plugged=True)
+    stopped.run(stopped.cancel)
+    assert stopped.evidence is None, "what was stopped tells nothing"
 
 
 def test_a_device_that_answered_here_is_as_good_as_a_plug() -> None:

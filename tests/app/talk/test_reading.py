@@ -16,7 +16,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.protocols import df1
 from humble_courier.protocols.modbus_rtu import sound, with_crc
 from humble_courier.records.store import Store
-from tests.app.link.test_next_step import walk
+from tests.app.link.test_road import walk
 from tests.app.link.test_shown import without_sheet
 from tests.trials.ptys import far_end
 from tests.trials.test_pulls import at

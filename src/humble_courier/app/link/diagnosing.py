@@ -7,14 +7,14 @@ this person has met before is met again.
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
-from humble_courier.app.diagnose.advice import minutes_in_words
 from humble_courier.app.diagnose.diagnosis import Diagnosis, at_hand_of
 from humble_courier.app.diagnose.own_check import OwnCheckRun, asking_of
 from humble_courier.app.link.evidence import Evidence
-from humble_courier.app.link.next_words import USUAL_ENDS
+from humble_courier.app.link.failed_ways import USUAL_ENDS
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
-from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.port.machine_evidence import CHECKS as MACHINE
+from humble_courier.app.prepare.sheet_acts import LAMP
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.kits import resolve_kit
 from humble_courier.domain.text import Terminator
@@ -56,16 +56,38 @@ class LinkDiagnosis:
         self._link = link
         self._model: object = None
         self._diagnosis: Diagnosis | None = None
+        self._elsewhere: dict[str, str] = {}
+        self._machine: tuple[int, dict[str, str]] = (0, {})  # at which refusal the machine was looked at; what it showed
+
+    def seen_elsewhere(self, check: str, outcome: str) -> None:
+        """What another stage brought, that is a check too: a plug, a meter, a long transfer. It holds for this wiring."""
+        self.look()
+        self._elsewhere[check] = outcome
+
+    @property
+    def asks_machine(self) -> bool:
+        """Whether a port of this machine was refused, and nobody has looked yet what the machine says of it."""
+        refusals = self._link.evidence.refusals
+        return self._on_machine and refusals > 0 and self._machine[0] != refusals
+
+    @property
+    def _on_machine(self) -> bool:
+        return (self._link.document.link.address or "").startswith("/")
+
+    def machine_told(self, facts: Mapping[str, str]) -> None:
+        """What the machine shows of the port (`machine_evidence`)."""
+        self._machine = (self._link.evidence.refusals, dict(facts))
 
     def look(self) -> Diagnosis:
         """The diagnosis, with what the session shows by itself taken in."""
         link = self._link
         if self._diagnosis is None or self._model != link.document.model:
-            self._model = link.document.model
+            self._model, self._elsewhere = link.document.model, {}
             kit = resolve_kit(link.bag.kit, link.catalog)
             met = {code: 1 + MET_TIMES * many for code, many in link.causes_met().items()}
             self._diagnosis = Diagnosis(link.document.link, link.catalog, at_hand_of(kit), bool(link.proofs()), met)
-        self._diagnosis.told(observed(link))
+        shows = self._machine[1] if link.evidence.refusal else {}
+        self._diagnosis.told(self._elsewhere | observed(link) | shows)
         self._diagnosis.unable = self._unable(self._diagnosis)
         return self._diagnosis
 
@@ -79,8 +101,16 @@ class LinkDiagnosis:
         """Whether the device answers: the end of every diagnosis."""
         return answers_now(self._link.evidence)
 
+    @property
+    def standing(self) -> object:
+        """What its advice depends on beside the session: another value where the advice may be another."""
+        made = self._diagnosis
+        return None if made is None else (made.simulated, made.at_hand, made.answers)
+
     def can_do(self, check: str) -> bool:
         """Whether the program can do a check at the port by itself."""
+        if check in MACHINE:
+            return self._on_machine
         if check in BY_LISTENING:
             return not self._link.live.listening and bool(self._link.document.link.address)
         asking = asking_of(self._link.document.link, *said_last(self._link))
@@ -89,17 +119,6 @@ class LinkDiagnosis:
     def after(self) -> tuple[Stage, Page]:
         """Where the work goes on once it works: to the proof."""
         return Stage.TALK, TalkPage.LISTEN
-
-    def step_instead(self, step: NextStep) -> NextStep:
-        """In place of a step that is only tried since something has failed: the check that is worth most."""
-        advice = self.look().advice()
-        if advice.fits_none:
-            return step
-        first = step.text.partition(". ")[0].rstrip(".")
-        text = f"{first}. Worth most now: {advice.headline}."
-        return NextStep(
-            text, minutes_in_words(advice.acts[0].minutes), "Find the fault", Action.DIAGNOSE, stage=Stage.DIAGNOSE
-        )
 
     def own_check(self, check: str) -> OwnCheckRun | None:
         """A check that the program can do at the port by itself; None where it cannot."""
@@ -161,13 +180,15 @@ def observed(link: "OpenLink") -> dict[str, str]:
         asked = (
             answers_now(evidence) or evidence.silence is not None or bool(evidence.unanswered) or evidence.reply is not None
         )
-        if not asked or came is not Traffic.NOTHING:
+        if not asked or came is not Traffic.NOTHING or not link.live.count[0]:
             found["listen"] = heard.get(came, "clean")
         found |= _of_the_answers(evidence)
     lines = link.live.lines()
     states = [one for one in (lines.cts, lines.dsr, lines.dcd) if one is not None]
     if link.live.listening and states:
         found["lines"] = "driven" if any(states) else "none"
+    if any(id_.startswith(LAMP) for id_ in link.ledger.ticked()):
+        found["power-lamp"] = "lit"
     changed = _changed(link)
     return found | ({"compare": changed} if changed else {})
 

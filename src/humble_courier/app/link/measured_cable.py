@@ -24,8 +24,11 @@ def adopt(open_link: OpenLink, meter: MeterBench) -> bool:
     open_link.ledger.measured(f"measured {named.name}", text, holds=not faults)
     if faults:
         open_link.bag.credit([lying], served=False)
+        broken = any(fault.code == "open" for fault, _ in named.faults)
+        open_link.diagnosis.seen_elsewhere("meter-cable", "broken" if broken else "other")
         return True
     index = next((i for i, part in enumerate(document.link.parts) if not part.active), None)
     if index is not None and document.link.parts[index].id != named.name:
         open_link.change(with_link_part(document.model, index, lying))
+    open_link.diagnosis.seen_elsewhere("meter-cable", "as-drawn")  # what was measured is what is drawn from now on
     return True

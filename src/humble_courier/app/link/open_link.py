@@ -18,16 +18,17 @@ from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.listening import read, summary_fact
 from humble_courier.app.link.live_session import LiveSession
-from humble_courier.app.link.next_step import next_step
-from humble_courier.app.link.next_words import KLINE
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
+from humble_courier.app.link.road import next_step
+from humble_courier.app.link.seen import LinkSeen
 from humble_courier.app.link.speaking import Speaking
 from humble_courier.app.link.stages import Place
 from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.link.word_ways import KLINE
 from humble_courier.app.port.opening import address_of
 from humble_courier.app.port.profiles import PortProfiles
-from humble_courier.app.prepare.sheet_acts import acts
+from humble_courier.app.prepare.sheet_acts import acts, lamp_acts
 from humble_courier.app.settings.kept_plans import KeptPlans
 from humble_courier.app.talk.line_logs import LineLog, new_log
 from humble_courier.app.talk.proving import answered_here
@@ -49,8 +50,6 @@ if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pay
 
 RESUMES = "Put the adapter back: listening goes on by itself, and what was heard is kept"
 LOOK_EVERY_S = 1.0  # for an adapter that was pulled
-# What is recommended only after what was asked brought nothing, or something garbled.
-FAILED = (Action.FIND, Action.SHOW_SETTINGS)
 SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
 
 
@@ -75,7 +74,7 @@ class OpenLink(Speaking):
         self._looked_at = 0.0
         self._alarms = 0
         self._waited: tuple[object, ...] = ()
-        self._step: tuple[object, NextStep] | None = None
+        self._steps: dict[bool, tuple[object, NextStep]] = {}
         self._begin_anew()
         if not store.read_only:
             store.remember("current-link", link_id)
@@ -299,24 +298,25 @@ class OpenLink(Speaking):
         document = self.document
         return places(document.link, document.trace, self.evidence, document.simulated)
 
-    def next_step(self) -> NextStep:
-        """The recommended next action; once something has failed, what the diagnosis says is worth most."""
-        step = self.recommended()
-        return self.diagnosis.step_instead(step) if step.action in FAILED else step
-
-    def recommended(self) -> NextStep:
-        """The way to the proof, whatever has failed on it."""
+    def next_step(self, alone: bool = False) -> NextStep:
+        """The recommended next act. `alone`: of those that the program can do by itself, no person at hand."""
         document, live, kit = self.document, self.live, self.bag.kit
         wait, undone = self.ready_in_s, [] if self._acts_passed else self.undone()
-        said = self.live.said()
-        state = (document.model, kit, replace(self.evidence), live.listening, live.armed, wait, len(undone), said)
-        if self._step is None or self._step[0] != state:
+        said = live.said()
+        state = (
+            document.model, kit, replace(self.evidence), live.listening, live.armed, wait, len(undone), said,
+            self.diagnosis.standing,
+        )  # fmt: skip
+        kept = self._steps.get(alone)
+        if kept is None or kept[0] != state:
             step = next_step(
-                document.link, document.trace, self.evidence, self.catalog, kit, live.listening, live.armed, wait,
-                [act.act for act in undone], said,
+                LinkSeen(
+                    document.link, document.trace, self.evidence, self.catalog, kit, live.listening, live.armed, wait,
+                    [act.act for act in undone], said, lambda: self.diagnosis.look().advice(), alone,
+                )
             )  # fmt: skip
-            self._step = (state, step)
-        return self._step[1]
+            self._steps[alone] = kept = (state, step)
+        return kept[1]
 
     def take(self, step: NextStep) -> bool:
         """Do what was recommended; False where only a person can, at the place that the step names."""
@@ -339,9 +339,9 @@ class OpenLink(Speaking):
         return act is not None
 
     def tick(self, id_: str, done: bool) -> None:
-        """Note that an act of the device sheet is done, or is not after all."""
+        """Note that an act of the device sheet is done or a lamp of it seen, or is not after all."""
         sheet = self.document.link.sheet
-        for act in acts(sheet, self.catalog.cautions) if sheet is not None else ():
+        for act in (*acts(sheet, self.catalog.cautions), *lamp_acts(sheet)) if sheet is not None else ():
             if act.id == id_:
                 self.ledger.tick(act, done)
 

@@ -14,16 +14,19 @@ from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.facts import documented
 from humble_courier.app.link.listening import read
 from humble_courier.app.link.live_session import LiveSession
-from humble_courier.app.link.next_words import KLINE, first_words
-from humble_courier.app.link.step import Action
+from humble_courier.app.link.seen import LinkSeen
+from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.link.word_ways import KLINE, said
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.talk.unit_round import SAYS as UNITS_SAY
 from humble_courier.app.talk.unit_round import SENDING as UNITS_SENDING
 from humble_courier.app.talk.unit_round import UnitsRun
+from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.kit import KitModel
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.domain.proven import Grade, ProofKind, Shown
 from humble_courier.domain.text import Terminator
@@ -142,7 +145,7 @@ class ProofRun:
         """Say what comes next, once the device may be spoken to; False where nothing is left to say."""
         if self.evidence.ready_in_s(time.time()):
             return True
-        step, sheet = first_words(self.link, self.evidence, live.said()), self.link.sheet
+        step, sheet = self._next(live)[0], self.link.sheet
         if step.action is Action.SAY and sheet is not None:
             self.told(step.text)
             live.say(step.words, self.link.end or Terminator.CR, step.text)
@@ -153,6 +156,10 @@ class ProofRun:
             return step.action is Action.TYPE  # without words of its own it is only listened to
         self.evidence.asking = self.evidence.asking or "…"  # until the session has taken it
         return True
+
+    def _next(self, live: LiveSession) -> list[NextStep]:
+        trace, kit = trace_link(self.link, self.catalog), KitModel("kit/1", [])
+        return said(LinkSeen(self.link, trace, self.evidence, self.catalog, kit, True, True, said=live.said(), alone=True))
 
     @property
     def why_not(self) -> list[WhyNot]:

@@ -16,6 +16,7 @@ class Stage(StrEnum):
     PREPARE = "prepare"
     TALK = "talk"
     DIAGNOSE = "diagnose"
+    TODAY = "today"
     NEW_LINK = "new"
     KIT = "kit"
     RECORDS = "records"

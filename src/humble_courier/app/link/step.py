@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from humble_courier.app.diagnose.advice import minutes_in_words
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.documents.link import LinkModel
 from humble_courier.domain.settings import Settings
@@ -41,11 +42,11 @@ class Action(StrEnum):
 class NextStep:
     """`button`: what stands on it; `chain`, `settings`, `words`, `end` with the actions that take one.
 
-    `stage` and `page`: where the work goes on; None stays where the person is.
+    `stage` and `page`: where the work goes on; None stays where the person is. `chance` that it brings the proof nearer.
     """
 
     text: str
-    cost: str
+    minutes: float
     button: str
     action: Action
     chain: LinkModel | None = None
@@ -54,3 +55,9 @@ class NextStep:
     end: Terminator | None = None
     stage: Stage | None = None
     page: WirePage | SettingsPage | TalkPage | None = None
+    chance: float = 1.0
+
+    @property
+    def cost(self) -> str:
+        """What it takes, in words."""
+        return minutes_in_words(self.minutes)

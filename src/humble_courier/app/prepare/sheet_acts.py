@@ -38,6 +38,14 @@ def own_acts(sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> list[Shee
     return [_own(act, cautions, after=False) for act in sheet.preconditions]
 
 
+LAMP = "lamp: "
+
+
+def lamp_acts(sheet: DeviceEntry) -> list[SheetAct]:
+    """Lamps and sounds of the sheet, to be ticked where they are seen; what is left unticked says nothing."""
+    return [SheetAct(f"{LAMP}{one.what}", f"Seen: {one.what}", one.means) for one in sheet.lamps]
+
+
 def _own(act: Precondition, cautions: dict[str, CautionEntry], after: bool) -> SheetAct:
     caution = cautions[act.caution].text if act.caution in cautions else act.caution or ""
     return SheetAct(act.id or act.act, act.act, act.proof, caution, after)
@@ -85,7 +93,7 @@ def about(sheet: DeviceEntry) -> list[tuple[str, str]]:
     rows.append(("Lines end with", f"{sheet.end.upper()}; echo {'on' if sheet.echo else 'off'}"))
     if sheet.power_up is not None:
         rows.append(("Says by itself", f"{sheet.power_up.means}, {sheet.power_up.after_s:g} s after power-up"))
-    rows += [(lamp.what, f"{lamp.means}. Absent: {lamp.absent}") for lamp in sheet.lamps]
+    rows += [(f"{lamp.what}, where it stays away", lamp.absent) for lamp in sheet.lamps]
     if sheet.addresses is not None:
         rows.append(("Addresses", f"{sheet.addresses.lowest} to {sheet.addresses.highest} on {sheet.addresses.bus}"))
     if sheet.network is not None:

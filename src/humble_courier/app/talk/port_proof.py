@@ -53,7 +53,7 @@ class PortProof:
         address = PLUG if plugged and is_simulated(link.address) else address_of(link)
         self._waits = [(entry.name, entry.waits_ms) for entry in catalog.waits.values()]
         self._runner = runner([address], link.sheet, Permit(SENDING), log)
-        self._steps = 0
+        self._steps, self._stopped = 0, False
         self.running = True  # from now on: it waits for its turn only
         self.proof: LoopBack | Latency | Endurance
         if kind is PortProofKind.LOOP_BACK:
@@ -77,6 +77,7 @@ class PortProof:
 
     def cancel(self) -> None:
         """Stop soon."""
+        self._stopped = True
         self._runner.stop()
 
     @property
@@ -100,6 +101,17 @@ class PortProof:
         if isinstance(proof, Endurance):
             return proof.verdict[0] is Transfer.WHOLE
         return proof.figures() is not None
+
+    @property
+    def evidence(self) -> tuple[str, str] | None:
+        """The check of the diagnosis that this was, with its outcome; None where it was refused, stopped, or is none."""
+        proof = self.proof
+        if proof.refused or self._stopped or isinstance(proof, Latency):
+            return None
+        if isinstance(proof, LoopBack):
+            outcomes = {LoopVerdict.ERRORS: "part", LoopVerdict.NOTHING: "silent"}
+            return "loop-cable", outcomes.get(proof.verdict, "echoes")
+        return "long-transfer", "whole" if self.good else "breaks"
 
     def headline(self) -> tuple[str, str]:
         """What it says, and why."""

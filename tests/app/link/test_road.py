@@ -8,8 +8,9 @@ import pytest
 
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.evidence import Evidence
-from humble_courier.app.link.next_step import next_step
 from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.link.road import next_step
+from humble_courier.app.link.seen import LinkSeen
 from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.talk.typed_words import Typed
@@ -109,7 +110,7 @@ def test_a_device_that_only_speaks_is_waited_for_unless_something_is_wrong(link:
 
     def step(heard: Traffic, undone: tuple[str, ...] = ()) -> NextStep:
         evidence = Evidence(opened=True, heard=heard, reached=True)
-        return next_step(here, trace, evidence, catalog, link.bag.kit, True, False, 0, undone)
+        return next_step(LinkSeen(here, trace, evidence, catalog, link.bag.kit, True, False, 0, undone))
 
     assert step(Traffic.NOTHING, ("Switch it on",)).action is Action.PREPARE
     assert step(Traffic.NOTHING).action is Action.WAIT and "nothing has come yet" in step(Traffic.NOTHING).text
