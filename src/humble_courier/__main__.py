@@ -10,7 +10,7 @@ import os
 import sys
 from pathlib import Path
 from types import TracebackType
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING, Any, TextIO
 
 import click
 
@@ -43,6 +43,11 @@ class _Rooms:
         from humble_courier.ui.paper.build_sheet import print_build
 
         print_build(build, pdf, svg)
+
+    def day_sheet(self, document: dict[str, Any], pdf: Path) -> None:
+        from humble_courier.ui.paper.day_sheet import print_day
+
+        print_day(document, pdf)
 
     def label(self, link: Path, catalog: "Catalog", pdf: Path) -> None:
         from humble_courier.ui.paper.label import print_label

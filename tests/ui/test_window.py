@@ -18,7 +18,7 @@ from humble_courier.ui.help import show_help
 from humble_courier.ui.start import show_records
 from humble_courier.ui.theme import DARK, OUTDOOR, PALETTES, Palette, Theme
 from humble_courier.ui.window import Window
-from tests.app.link.test_next_step import KINDS, PATIENCE_S, begun
+from tests.app.link.test_road import KINDS, PATIENCE_S, begun
 from tests.ui.walk import LEFT, choose, desk, place, stage, walk
 
 

@@ -27,6 +27,12 @@ def _planning() -> ModuleType:
     return planning
 
 
+def _day() -> ModuleType:
+    from humble_courier.cli import day
+
+    return day
+
+
 def _naming() -> ModuleType:
     from humble_courier.cli import naming
 
@@ -104,6 +110,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_window, ("demo", "open", "shots")),
     (_wiring, ("trace",)),
     (_planning, ("plan", "build")),
+    (_day, ("pack", "day")),
     (_naming, ("identify", "levels")),
     (_machine, ("ports", "driver", "kernel-log", "name", "port-numbers")),
     (_rates, ("rate", "timing", "infer")),

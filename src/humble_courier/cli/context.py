@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 import typer
 
@@ -23,6 +23,9 @@ class Rooms(Protocol):
 
     def build_sheet(self, build: "Build", pdf: Path | None, svg: Path | None) -> None:
         """Put a build sheet on paper, and both ends into a drawing."""
+
+    def day_sheet(self, document: dict[str, Any], pdf: Path) -> None:
+        """Put the sheet of a day (the document of `day`) on paper."""
 
     def label(self, link: Path, catalog: "Catalog", pdf: Path) -> None:
         """Print the label of a link's adapter."""

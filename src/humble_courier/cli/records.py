@@ -68,7 +68,7 @@ def label(
 
 
 def schema(
-    kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bus, io, device, evidence or records.")],
+    kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bus, io, device, evidence, visits or records.")],
 ) -> None:
     """The JSON Schema of an open format."""
     import msgspec
@@ -81,6 +81,7 @@ def schema(
     from humble_courier.documents.link import LinkModel
     from humble_courier.documents.port_numbers import PortNumbers
     from humble_courier.documents.records import Export
+    from humble_courier.documents.visits import VisitsModel
 
     kinds: dict[str, Any] = {
         "link": LinkModel,
@@ -90,6 +91,7 @@ def schema(
         "io": IoModel,
         "device": DeviceEntry,
         "evidence": EvidenceModel,
+        "visits": VisitsModel,
         "records": Export,
     }
     if kind not in kinds:

@@ -11,6 +11,7 @@ from typing import TypeVar
 
 import msgspec
 from sqlalchemy import delete, func, select, update
+from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from humble_courier.documents.link import LinkModel
@@ -187,8 +188,9 @@ class Store:
         with self._write() as session:
             if value is None:
                 session.execute(delete(SettingRow).where(SettingRow.key == key))
-            else:
-                session.merge(SettingRow(key=key, value=value))
+            else:  # in one statement: another window may write the same key at this moment
+                row = insert(SettingRow).values(key=key, value=value)
+                session.execute(row.on_conflict_do_update(index_elements=[SettingRow.key], set_={"value": value}))
 
     def replace(self, key: str, value: str, was: str | None) -> None:
         """Remember a value in place of the one that was read; raises ChangedElsewhere where it is another by now."""

@@ -18,6 +18,7 @@ KEYS = [
     ("Ctrl+R, Ctrl+Right, Ctrl+Down", "there: let the program do the check, another check, this is not at hand"),
     ("Alt+1 … Alt+5", "there: what you see; Ctrl+O opens the place of the check, Ctrl+P writes the sheet for the support"),
     ("F5, Shift+F5", "the main act of the open page: look again, search, prove, talk; stop it"),
+    ("Alt+T", "today: what to take, and what to do before one leaves"),
     ("F6, F7, F8, F9, F10", "this link, new link, kit, records, devices"),
     ("Ctrl+1 … Ctrl+6", "on the wiring: follow, name a cable, name a port, pick from the kit, length, build"),
     ("B, S, W, Backspace", "meter at a cable: it beeps, it is silent, it beeps with more than 5 ohm, take the reading back"),

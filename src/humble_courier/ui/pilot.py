@@ -52,7 +52,7 @@ class Pilot(QObject):
         if link is None or road is None:
             return
         live = link.live
-        turn = road.turn(link.recommended(), link.evidence, live.listening, live.armed, time.monotonic())
+        turn = road.turn(link.next_step(alone=True), link.evidence, live.listening, live.armed, time.monotonic())
         if turn is RoadTurn.OVER:
             self.stop(road.told)
             return

@@ -57,6 +57,12 @@ def _diagnose(work: Workplace) -> Desk:
     return DiagnoseDesk(work)
 
 
+def _today(work: Workplace) -> Desk:
+    from humble_courier.ui.stages.today.desk import TodayDesk
+
+    return TodayDesk(work)
+
+
 def _new_link(work: Workplace) -> Desk:
     from humble_courier.ui.stages.new_link.desk import NewLinkDesk
 
@@ -88,6 +94,7 @@ STAGES = (
     StageEntry(Stage.PREPARE, _prepare),
     StageEntry(Stage.TALK, _talk),
     StageEntry(Stage.DIAGNOSE, _diagnose, "Diagnose", "F11"),
+    StageEntry(Stage.TODAY, _today, "Today", "Alt+T"),
     StageEntry(Stage.NEW_LINK, _new_link, "New link", "F7"),
     StageEntry(Stage.KIT, _kit, "Kit", "F8"),
     StageEntry(Stage.RECORDS, _records, "Records", "F9"),

@@ -120,6 +120,10 @@ QPushButton { background: @surface; color: @action; border: 1px solid @action; b
   padding: @s4px @s12px; min-height: @s24px; font-weight: bold; }
 QPushButton:hover { border-width: 2px; }
 QPushButton:focus { border: 2px solid @ink; }
+QToolButton[role="picture"] { background: @surface; color: @ink; border: 1px solid @hairline; border-radius: @s6px;
+  padding: @s4px; }
+QToolButton[role="picture"]:hover { border-color: @action; }
+QToolButton[role="picture"]:focus { border: 2px solid @ink; }
 QPushButton:disabled { color: @unknown; border-color: @hairline; }
 QPushButton[role="main"] { background: @action; color: @on_action; }
 QPushButton[role="main"]:disabled { background: @ground; color: @unknown; }

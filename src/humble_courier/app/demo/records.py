@@ -5,6 +5,7 @@ from pathlib import Path
 from humble_courier.app.demo.year import tell
 from humble_courier.app.kit.contents import save_kit
 from humble_courier.app.link.changes import new_link
+from humble_courier.app.today.kept_day import TodayPlan
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.base import EndModel
 from humble_courier.documents.kit import KitItem, KitModel
@@ -33,6 +34,14 @@ def demo_kit() -> KitModel:
     )
 
 
+A_DAY = (
+    "level logger at the weir gauge house 8:20",
+    "snow pillows at the upper field 9:30, addresses",
+    "concentrator and mesh module at the relay hut 11:30",
+    "wind sensor at the ridge 14:00",
+)
+
+
 def demo_store(folder: Path, catalog: Catalog, fresh: bool) -> Store:
     """The demo's records; made on first use, made anew where `fresh`."""
     if fresh:
@@ -45,4 +54,7 @@ def demo_store(folder: Path, catalog: Catalog, fresh: bool) -> Store:
         link_id = store.save_link(model, GAUGE_HOUSE)
         store.remember("current-link", link_id)
         save_kit(store, demo_kit())
+        today = TodayPlan(store)
+        for sentence in A_DAY:
+            today.add(sentence)
     return store

@@ -4,7 +4,8 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from humble_courier.catalog.kits import KitPart, kit_from_text, resolve_kit
+from humble_courier.catalog.kits import KitPart as KitPart
+from humble_courier.catalog.kits import kit_from_text, resolve_kit
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.named import connector_named
 from humble_courier.documents.base import EndModel

@@ -12,6 +12,7 @@ from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import is_simulated
 from humble_courier.app.records.export import write_records
+from humble_courier.app.today.kept_day import TodayPlan
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.records import Export, KeptLink, Proof
@@ -56,6 +57,7 @@ class Records:
     def __init__(self, store: "Store") -> None:
         self._store = store
         self.bag = Bag(store)
+        self.today = TodayPlan(store)
         self._in_use = InUse(store.path.parent)
         self._removed: list[KeptLink] = []
 

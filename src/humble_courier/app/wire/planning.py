@@ -5,7 +5,8 @@ from itertools import product
 from pathlib import Path
 
 from humble_courier.app.wire.tracing import around, asked_handshakes
-from humble_courier.catalog.kits import KitPart, read_kit
+from humble_courier.catalog.kits import KitPart
+from humble_courier.catalog.kits import read_kit as read_kit
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.hardware import Part, Port

@@ -148,7 +148,7 @@ def test_acts_of_prepare_are_ticked_and_kept(window: Window, qtbot: QtBot) -> No
     qtbot.mouseClick(page.findChildren(ActText)[0], LEFT)
     assert page.headline.text() != before
     assert any(fact.text.startswith("Power the logger") for fact in window.work.link.facts())
-    assert "Absent: no supply" in texts(page)
+    assert "where it stays away" in texts(page)
 
 
 def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

@@ -10,8 +10,10 @@ from humble_courier.app.diagnose.advice import ActTold, Advice
 from humble_courier.app.diagnose.diagnosis import Diagnosis
 from humble_courier.app.diagnose.evidence_sheet import evidence_sheet
 from humble_courier.app.diagnose.own_check import Found, OwnCheckRun
-from humble_courier.app.diagnose.symptoms import symptoms
+from humble_courier.app.diagnose.symptoms import pictured, symptoms
 from humble_courier.app.link.diagnosing import BY_LISTENING, WHERE
+from humble_courier.app.port.machine_evidence import CHECKS as MACHINE_CHECKS
+from humble_courier.app.port.machine_evidence import machine_evidence
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.diagnose.stage import DiagnoseStage
@@ -26,6 +28,7 @@ class DiagnoseDesk(StageDesk):
     _simulated = pyqtSignal(object, object)
     _ended = pyqtSignal(object)
     _reckoned = pyqtSignal(object, object)
+    _machine_seen = pyqtSignal(object, object)
 
     def __init__(self, work: Workplace) -> None:
         self.stage = DiagnoseStage()
@@ -56,6 +59,7 @@ class DiagnoseDesk(StageDesk):
         self._simulated.connect(self._use)
         self._ended.connect(self._take)
         self._reckoned.connect(self._reckon)
+        self._machine_seen.connect(self._machine_says)
 
     # What is shown
 
@@ -81,16 +85,33 @@ class DiagnoseDesk(StageDesk):
         where = f"Open {PLACES[place[0].value]}" if place is not None and place[0].value in PLACES else ""
         runs = act.is_check and self.link().diagnosis.can_do(act.code)
         ahead, harm = self._ahead(diagnosis), diagnosis.may_damage
+        seen = pictured(self.work.catalog.symptoms, diagnosis.model.checks, [one.code for one in diagnosis.done()])
+        self.stage.pictures.show_pictures(seen, self.work.theme)
         self.stage.show_advice(advice, act, diagnosis.done(), runs, where, self.work.theme, ahead, harm)
 
     def _diagnosis(self) -> Diagnosis:
         diagnosis = self.link().diagnosis.look()
+        if self.link().diagnosis.asks_machine:
+            self._ask_machine()
         if diagnosis is not self._asked:
             self._asked, self._passed, self._mended, self._found = diagnosis, 0, False, None
             if diagnosis.may_simulate and not self._over:
                 future = self._reckoner.submit(diagnosis.simulate)
                 future.add_done_callback(lambda done: self._simulated.emit(diagnosis, done))
         return diagnosis
+
+    def _ask_machine(self) -> None:
+        """A refused port: its list and its log say why, beside the window."""
+        link = self.link()
+        link.diagnosis.machine_told({})
+        if not self._over:
+            future = self._reckoner.submit(machine_evidence, link.document.link.address or "", self.work.catalog)
+            future.add_done_callback(lambda done: self._machine_seen.emit(link, done))
+
+    def _machine_says(self, link: object, done: "Future[dict[str, str]]") -> None:
+        if link is self.work.link and not done.cancelled():
+            self.link().diagnosis.machine_told(done.result())
+            self.work.changed.emit()
 
     def _ahead(self, diagnosis: Diagnosis) -> float | None:
         """Minutes to an answer as far as they are known; reckoned beside the window, once for each belief."""
@@ -193,6 +214,9 @@ class DiagnoseDesk(StageDesk):
         link, check = self.link(), self._now().code
         if check in BY_LISTENING:
             link.listen()
+            return
+        if check in MACHINE_CHECKS:
+            self._ask_machine()
             return
         run = link.diagnosis.own_check(check)
         if run is None or self._run is not None:

@@ -12,6 +12,7 @@ from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.stages.diagnose.outcome_rows import OutcomeRows
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, clear, label
+from humble_courier.ui.widgets.symptom_pictures import SymptomPictures
 from humble_courier.ui.widgets.two_columns import TwoColumns
 
 NARROW = 760  # pixels of plain type below which what was done stands under the act
@@ -49,9 +50,11 @@ class DiagnoseStage(StageWidget):
         self.body = TwoColumns(NARROW, (11, 5), 16)
         self._why, self._done, self._causes = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
         self.words = QLineEdit()
-        self.words.setPlaceholderText("Or say what you see: a lamp, a noise, words on a display")
+        self.words.setPlaceholderText("Or say what you see, or touch its picture: a lamp, a noise, words on a display")
         self.words.setAccessibleName("What you see, in words of your own")
         self.words.textChanged.connect(self.told.emit)
+        self.pictures = SymptomPictures()
+        self.pictures.meant.connect(self.meant.emit)
         self._meant = QVBoxLayout()
         self.meanings: list[QPushButton] = []
         self.back: list[QPushButton] = []
@@ -70,6 +73,7 @@ class DiagnoseStage(StageWidget):
         left.addWidget(self.rows)
         left.addWidget(self.words)
         left.addLayout(self._meant)
+        left.addWidget(self.pictures)
         left.addLayout(self._why)
         left.addStretch(1)
         right.addLayout(self._done)
@@ -106,7 +110,8 @@ class DiagnoseStage(StageWidget):
         need = act.needs[0] if act.needs else ""
         self._name(self.lacking, f"No: {need} is not at hand" if need else "", "Ctrl+Down", bool(need))
         self.rows.show_act(act, theme)
-        self.words.setVisible(True)
+        for made in (self.words, self.pictures):
+            made.setVisible(True)
         if self._shown == (advice, done, theme):
             return
         self._shown = (advice, done, theme)
@@ -117,7 +122,7 @@ class DiagnoseStage(StageWidget):
     def show_running(self, ask: str, says: str) -> None:
         """A check of the program is under way."""
         self.say(f"Under way: {ask}", f"It sends {says}; Esc stops it." if says else "It listens; nothing is sent.")
-        for made in (self.caution, self.run, self.place, self.other, self.lacking, self.words):
+        for made in (self.caution, self.run, self.place, self.other, self.lacking, self.words, self.pictures):
             made.setVisible(False)
         self.rows.show_none()
 
@@ -126,7 +131,7 @@ class DiagnoseStage(StageWidget):
         self.body.show_scale(theme.scale)
         again = "Name the cause once: it counts for the next link of yours that does not work."
         self.say("It works. What was it?", f"{how}{again}")
-        for made in (self.caution, self.run, self.place, self.other, self.lacking, self.words):
+        for made in (self.caution, self.run, self.place, self.other, self.lacking, self.words, self.pictures):
             made.setVisible(False)
         self.rows.show_none()
         if self._shown == ("works", advice, done, theme):

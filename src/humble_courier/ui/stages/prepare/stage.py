@@ -4,7 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts
+from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts, lamp_acts
 from humble_courier.catalog.entries import CautionEntry
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.ui.stage_widget import StageWidget
@@ -73,11 +73,16 @@ class PrepareStage(StageWidget):
             self._acts.addWidget(label("After the job", "title"))
         for act in todo[len(before) :]:
             self._acts.addWidget(self._act(act, act.id in done))
+        lamps = lamp_acts(sheet) if sheet is not None else []
+        if lamps:
+            self._acts.addWidget(label("What is seen at it: tick it, and the diagnosis knows", "title"))
+        for lamp in lamps:
+            self._acts.addWidget(self._act(lamp, lamp.id in done, "it means: {proof}"))
         if sheet is not None:
             self._acts.addWidget(self._about(sheet))
         self._acts.addStretch(1)
 
-    def _act(self, act: SheetAct, done: bool) -> QFrame:
+    def _act(self, act: SheetAct, done: bool, told: str = "done when: {proof}") -> QFrame:
         frame = QFrame()
         frame.setProperty("role", "row")
         column = QVBoxLayout(frame)
@@ -97,7 +102,7 @@ class PrepareStage(StageWidget):
         words.pressed.connect(tick.toggle)
         line.addWidget(words, 1)
         column.addLayout(line)
-        column.addWidget(label(f"done when: {act.proof}", "small"))
+        column.addWidget(label(told.format(proof=act.proof), "small"))
         return frame
 
     def _about(self, sheet: DeviceEntry) -> QFrame:

@@ -75,9 +75,11 @@ class ProveDesk(QObject):
             raise error
         if link is not None and isinstance(proof, UnitsRun):
             self.work.do(lambda: link.units_read(proof.shown, proof.headline()[0]))
-        elif link is not None and proof is not None:
+        elif link is not None and isinstance(proof, PortProof):
             headline = proof.headline()[0]
             self.work.do(lambda: link.ledger.measured("port proof", headline, proof.good, "a plug at the far end"))
+            if proof.evidence is not None:
+                link.diagnosis.seen_elsewhere(*proof.evidence)
 
     @property
     def sending(self) -> str:

@@ -1,0 +1,40 @@
+"""The sheet of a day on paper, for the pocket: large enough to be read at arm's length."""
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtGui import QGuiApplication
+
+from humble_courier.ui.paper.sections import ARM_LENGTH, Section, write_sections
+from humble_courier.ui.theme import load_fonts
+
+
+def print_day(document: dict[str, Any], path: Path) -> None:
+    """Without a window. Raises MachineRefused where the file cannot be written."""
+    import os
+
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
+    load_fonts()
+    write_day(document, path)
+    del application
+
+
+def write_day(document: dict[str, Any], path: Path) -> None:
+    """`document`: that of `day`. As PDF (A4). Raises MachineRefused where the file cannot be written."""
+    before = ("Before leaving", [("\u2610", f"{one['do']} ({one['why']})") for one in document["before_leaving"]])
+    title = " ".join(filter(None, (document["name"] or "The day", document["date"])))
+    write_sections(title, [before, *(_visit(visit) for visit in document["visits"])], path, ARM_LENGTH)
+
+
+def _visit(visit: dict[str, Any]) -> Section:
+    """One place: cautions first, then the acts in their order."""
+    when = f"{visit['at']}, {visit['minutes']} min" if visit["at"] else f"{visit['minutes']} min"
+    rows = [("\u25b2 Caution", one) for one in visit["cautions"]]
+    rows += [("Take", ", ".join(visit["take"]))] if visit["take"] else []
+    rows += [(f"{number}.", act) for number, act in enumerate(visit["prepare"], start=1)]
+    rows += [(name, settings) for name, settings in visit["settings"].items()]
+    rows += [(f"Say to {name}", ", then ".join(words)) for name, words in visit["words"].items() if words]
+    rows += [("Put back", one) for one in visit["afterwards"]]
+    rows += [("Note", visit["note"])] if visit["note"] else []
+    return f"{visit['id']} ({when})", rows

@@ -1,0 +1,113 @@
+"""The bag as its pieces: each a tile with both its ends drawn; one that is touched tells what it serves."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import partial
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
+
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import clear
+from humble_courier.ui.widgets.flow import FlowRow
+
+WIDE, HIGH = 176, 66  # pixels at 100 %
+
+
+@dataclass(frozen=True)
+class BagTile:
+    """`ends`: the family of each end's connector and whether it is a socket; `lone`: something is lost without it."""
+
+    id: str
+    name: str
+    serves: str
+    ends: tuple[tuple[str, bool], ...]
+    lone: bool
+
+
+class PieceTile(QAbstractButton):
+    """One kind of piece."""
+
+    def __init__(self, tile: BagTile, theme: Theme, lights: bool) -> None:
+        super().__init__()
+        self.tile, self._theme, self._lights = tile, theme, lights
+        self.setFixedSize(theme.px(WIDE), theme.px(HIGH))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        alone = "; without it something cannot be served" if tile.lone else ""
+        self.setAccessibleName(f"{tile.name}: for {tile.serves}{alone}")
+
+    def sizeHint(self) -> QSize:
+        """Fixed."""
+        return self.minimumSize()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Draw it."""
+        t, painter, tile = self._theme, QPainter(self), self.tile
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(t.color("hairline" if self._lights else "surface"))
+        pen = painter.pen()
+        pen.setColor(t.color("action" if self._lights or self.hasFocus() else "hairline"))
+        pen.setWidthF(2 if self._lights or self.hasFocus() else 1)
+        painter.setPen(pen)
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
+        middle, left, right = t.px(16), t.px(22), self.width() - t.px(22)
+        pen.setColor(t.color("ink"))
+        pen.setWidthF(1.4)
+        painter.setPen(pen)
+        painter.drawLine(QPointF(left + t.px(10), middle), QPointF(right - t.px(10), middle))
+        for (family, socket), x in zip(tile.ends, (left, right), strict=False):
+            _end(painter, QPointF(x, middle), family, socket, t)
+        box = QRectF(t.px(10), t.px(27), self.width() - t.px(20), t.px(18))
+        self._words(painter, box, tile.name, 12, bold=True)
+        painter.setPen(t.color("quiet"))
+        self._words(painter, box.translated(0, t.px(17)), f"{'only one: ' if tile.lone else ''}{tile.serves}", 11)
+        painter.end()
+
+    def _words(self, painter: QPainter, box: QRectF, text: str, size: int, bold: bool = False) -> None:
+        painter.setFont(self._theme.font(size, bold=bold))
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+        painter.drawText(box, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), shown)
+
+
+def _end(painter: QPainter, at: QPointF, family: str, socket: bool, theme: Theme) -> None:
+    """A connector in a few strokes: sockets are tinted, plugs are not."""
+    w, h = theme.px(10), theme.px(8)
+    painter.setBrush(theme.color("hairline" if socket else "surface"))
+    if family.startswith("D") or "D-sub" in family or family.startswith("IEEE"):
+        corners = [QPointF(-w, -h), QPointF(w, -h * 0.6), QPointF(w, h * 0.6), QPointF(-w, h)]
+        painter.drawPolygon(QPolygonF([at + corner for corner in corners]))
+    elif family.startswith("USB"):
+        painter.drawRect(QRectF(at.x() - w, at.y() - h * 0.6, 2 * w, 1.2 * h))
+        painter.drawLine(at - QPointF(w * 0.5, 0), at + QPointF(w * 0.5, 0))
+    elif family[:1].isdigit():
+        painter.drawRect(QRectF(at.x() - w * 0.8, at.y() - h, 1.6 * w, 2 * h))
+        for step in (-0.4, 0.0, 0.4):
+            painter.drawLine(at + QPointF(step * w, -h), at + QPointF(step * w, -h * 0.3))
+    else:
+        for step in (-0.8, 0.0, 0.8):
+            painter.drawEllipse(at + QPointF(step * w, 0), w * 0.3, w * 0.3)
+
+
+class BagTiles(QWidget):
+    """`touched` gives the id of a part."""
+
+    touched = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self.tiles: list[PieceTile] = []
+        self._shown: object = None
+
+    def show_bag(self, tiles: Sequence[BagTile], lit: str, theme: Theme) -> None:
+        """Show these pieces; the one that is `lit` was touched."""
+        if self._shown == (list(tiles), lit, theme):
+            return
+        self._shown = (list(tiles), lit, theme)
+        clear(self._column)
+        self.tiles = [PieceTile(tile, theme, tile.id == lit) for tile in tiles]
+        for made in self.tiles:
+            made.clicked.connect(partial(self.touched.emit, made.tile.id))
+        self._column.addWidget(FlowRow(list(self.tiles)))
