@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from itertools import product
 
 import numpy as np
+from numpy.typing import NDArray
 
 from humble_courier.plan.problem import BagChoice, BagLink, BagProblem, Pieces, lessened
 
@@ -33,17 +34,32 @@ def every_bag(problem: BagProblem) -> Iterator[Pieces]:
         yield np.array(pieces)
 
 
+def peaks(problem: BagProblem) -> NDArray[np.int64]:
+    """What each combination of choices wants at one time, with what stayed behind before; shape (combinations, kinds)."""
+    found = []
+    for chosen in product(*(link.choices for link in problem.links)):
+        gone = most = np.zeros(len(problem.counts), np.int64)
+        for slot in problem.slots:
+            used = np.sum([chosen[i].needs for i in slot], axis=0)
+            most = np.maximum(most, used + gone)
+            gone = gone + np.sum([chosen[i].stays for i in slot], axis=0)
+        found.append(most)
+    return np.unique(np.array(found), axis=0)
+
+
 def does(problem: BagProblem, bag: Pieces) -> bool:
     """Whether the day is done out of a bag: every combination of choices is tried, in the words of the problem."""
-    for chosen in product(*(link.choices for link in problem.links)):
-        left, good = np.array(bag), True
-        for slot in problem.slots:
-            used = sum((np.array(chosen[i].needs) for i in slot), np.zeros(len(bag), int))
-            good = good and bool((used <= left).all())
-            left = left - sum((np.array(chosen[i].stays) for i in slot), np.zeros(len(bag), int))
-        if good:
-            return True
-    return False
+    return bool((peaks(problem) <= bag).all(axis=1).any())
+
+
+def least(problem: BagProblem, spare: bool) -> float | None:
+    """What the lightest of all bags weighs that serves the day, `spare`: after any one loss too; None where none does."""
+    wanted, bags = peaks(problem), np.array(list(every_bag(problem)))
+    good = (wanted[None] <= bags[:, None]).all(axis=2).any(axis=1)
+    served = {tuple(bag) for bag in bags[good].tolist()}
+    if spare:
+        good &= [all(tuple(lessened(bag, int(k)).tolist()) in served for k in np.flatnonzero(bag)) for bag in bags]
+    return float((bags[good] @ np.array(problem.weights)).min()) if good.any() else None
 
 
 def outlives(problem: BagProblem, bag: Pieces) -> bool:

@@ -156,7 +156,10 @@ class PortEntry(Sourced, frozen=True, kw_only=True):
 
 
 class PartEntry(Sourced, frozen=True, kw_only=True):
-    """A part one can put in a bag. `pairs` are contacts of the first end whose conductors share a twisted pair."""
+    """A part one can put in a bag. `pairs` are contacts of the first end whose conductors share a twisted pair.
+
+    `shops`: whether a shop for computers has it, as a rule; what else there is has to be ordered.
+    """
 
     name: Text
     kind: Literal["cable", "adapter", "usb-adapter", "converter"]
@@ -166,12 +169,14 @@ class PartEntry(Sourced, frozen=True, kw_only=True):
     pairs: list[Text] = []
     wire: str = "multicore"
     isolates: bool = False
+    shops: bool = False
 
 
 class CautionEntry(Sourced, frozen=True, kw_only=True):
-    """A caution, shown beside the act it belongs to."""
+    """A caution, shown beside the act it belongs to. `arrange`: what it wants seen to before one leaves for there."""
 
     text: Text
+    arrange: str = ""
 
 
 class NamesEntry(Sourced, frozen=True, kw_only=True):

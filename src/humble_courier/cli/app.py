@@ -110,7 +110,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_window, ("demo", "open", "shots")),
     (_wiring, ("trace",)),
     (_planning, ("plan", "build")),
-    (_day, ("pack", "day")),
+    (_day, ("pack", "day", "visits")),
     (_naming, ("identify", "levels")),
     (_machine, ("ports", "driver", "kernel-log", "name", "port-numbers")),
     (_rates, ("rate", "timing", "infer")),

@@ -7,8 +7,9 @@ from typing import Annotated, Any
 import typer
 
 from humble_courier.app.files import write_whole
+from humble_courier.app.folders import data_folder
 from humble_courier.app.today.calendar import as_ics
-from humble_courier.app.today.day import Day, read_day
+from humble_courier.app.today.day import Day, day_named, read_day
 from humble_courier.app.today.day_document import day_sheet, packed
 from humble_courier.app.today.packing import BagFound, Least, Packer, Packing, likeliest, packing
 from humble_courier.app.wire.planning import read_kit
@@ -43,7 +44,7 @@ def pack(
     packer = Packer(made.problem, spare == "one-failure")
     sure = likeliest(made, limit) if limit is not None else None
     found = packer.solve(seconds) if limit is None else BagFound(sure.bag, sure.grams, 0.0) if sure is not None else None
-    document = packed(day, made, found, packer.unsafe)
+    document = packed(day, made, found, packer.unsafe, catalog_of(ctx))
     if sure is not None:
         document |= {"chance": round(sure.chance, 4), "chance_of_the_lightest": round(sure.least, 4)}
     if json:
@@ -121,4 +122,27 @@ def _print_day(document: dict[str, Any]) -> None:
             line(f"  {number}. {act}")
 
 
-COMMANDS = {"pack": pack, "day": day}
+def visits(
+    ctx: typer.Context,
+    calendar: Annotated[Path, typer.Argument(help="An iCalendar file.")],
+    date: Annotated[
+        str | None, typer.Option(help="Which day of it, as 2026-11-26; else today, else the next with an event.")
+    ] = None,
+    demo: Annotated[bool, typer.Option("--demo", help="Links of the demo's records.")] = False,
+    json: Json = False,
+) -> None:
+    """A day of a calendar as a visits/1 document; links of the records whose names stand in an event are written out."""
+    from humble_courier.app.records.export import open_records
+    from humble_courier.app.today.calendar_document import as_yaml, document_of, plain, read_calendar
+
+    store = open_records(data_folder(of(ctx).data, demo))
+    document = plain(document_of(read_calendar(calendar), store, datetime.date.today(), day_named(date)))
+    if json:
+        print_json(document)
+    else:
+        line(as_yaml(document).rstrip())
+    if not all(visit.get("links") for visit in document["visits"]):
+        raise typer.Exit(1)
+
+
+COMMANDS = {"pack": pack, "day": day, "visits": visits}

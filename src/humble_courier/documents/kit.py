@@ -8,7 +8,10 @@ from humble_courier.documents.base import EndModel, Strict, Text
 
 
 class KitItem(Strict, frozen=True):
-    """A part of the kit: of the catalog by `part`, or a lead of one's own written out. Cost in any one currency."""
+    """A part of the kit: of the catalog by `part`, or a lead of one's own written out. Cost in any one currency.
+
+    `module`: the kernel's driver that claims it; `serial`: as the adapter reports it.
+    """
 
     part: str | None = None
     id: str | None = None
@@ -22,6 +25,8 @@ class KitItem(Strict, frozen=True):
     weight_g: Annotated[float, Meta(ge=0)] | None = None
     successes: Annotated[int, Meta(ge=0)] = 0
     failures: Annotated[int, Meta(ge=0)] = 0
+    module: str = ""
+    serial: str = ""
 
 
 class KitModel(Strict, frozen=True):

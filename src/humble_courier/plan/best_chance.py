@@ -43,6 +43,7 @@ class ChanceSearch:
     ) -> None:  # fmt: skip
         self._problem, self._grams = problem, np.array(grams, float)
         self._history, self._seed = history, seed
+        self._stopped = False
         self._alive = self._drawn(seed)
         self._ways = [_ways_of(problem, slot) for slot in problem.slots]
         sets = (robust_sets(link, problem.counts, tuple(self._grams + 1.0))[:ROBUST] for link in problem.links)
@@ -81,6 +82,10 @@ class ChanceSearch:
         bag = max(bags, key=self.chance)
         return ChanceFound(bag, float(bag @ self._grams), self.chance(bag, fresh=True), self.chance(light, fresh=True))
 
+    def stop(self) -> None:
+        """End it soon, with the best so far."""
+        self._stopped = True
+
     def _starts(self) -> list[Pieces]:
         """Bags that serve the day: the lightest, the surest, and others as if some kinds weighed or failed more."""
         random, found = np.random.default_rng(self._seed), list[Pieces]()
@@ -103,12 +108,13 @@ class ChanceSearch:
 
     def _filled(self, bag: Pieces, limit_g: float) -> Pieces:
         """With what adds most for its weight, one after the other."""
-        while True:
+        while not self._stopped:
             better = self._best_of(self._more(bag), bag, limit_g)
             better = self._best_of(self._spared(bag), bag, limit_g) if better is None else better
             if better is None:
                 return bag
             bag = better
+        return bag
 
     def _best_of(self, bags: Sequence[Pieces], bag: Pieces, limit_g: float) -> Pieces | None:
         """The one that adds most chance for its weight; None where none adds any within the limit."""
@@ -129,10 +135,10 @@ class ChanceSearch:
 
     def _mended(self, bag: Pieces, limit_g: float) -> Pieces:
         """Something is left at home and the room filled anew, while that helps."""
-        for _ in range(ROUNDS):
+        for _ in range(ROUNDS * (not self._stopped)):
             others = [self._filled(self._with(bag, int(kind), -1), limit_g) for kind in np.flatnonzero(bag)]
             best = max(others, key=self.chance, default=bag)
-            if self.chance(best) <= self.chance(bag):
+            if self._stopped or self.chance(best) <= self.chance(bag):
                 return bag
             bag = best
         return bag

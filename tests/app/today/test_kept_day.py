@@ -4,10 +4,15 @@ from pathlib import Path
 
 import pytest
 
+from humble_courier.app.kit.bag import Bag
+from humble_courier.app.kit.contents import save_kit
 from humble_courier.app.link.changes import new_link
-from humble_courier.app.today.kept_day import MOST, KeptVisit, TodayPlan, visit_of
+from humble_courier.app.today.kept import KeptVisit, Owed, Where
+from humble_courier.app.today.kept_day import MOST, TodayPlan
+from humble_courier.app.today.sentence import visit_of
 from humble_courier.catalog.load import Catalog
-from humble_courier.errors import BadInput
+from humble_courier.documents.kit import KitItem, KitModel
+from humble_courier.errors import BadInput, ChangedElsewhere
 from humble_courier.records.store import Store
 
 LINKS = [
@@ -38,13 +43,13 @@ def test_a_day_is_kept_and_a_deleted_link_is_named(tmp_path: Path, catalog: Cata
     store = Store(tmp_path)
     for name, device in (("Gauge house, level logger", "gauge-logger"), ("Ridge, wind sensor", "wind-sensor")):
         last = store.save_link(new_link(device, ["usb-rs232"], None, catalog), name)
-    plan = TodayPlan(store)
+    plan = TodayPlan(store, Bag(store))
     plan.add("level logger at the weir 8:20")
     plan.add("wind sensor at the ridge")
     assert plan.move(1, -1) == 0 and plan.move(0, -1) == 0
     plan.tick("buy: a thing", True)
-    plan.want_spare(True)
-    again = TodayPlan(store)
+    plan.want(spare=True)
+    again = TodayPlan(store, Bag(store))
     assert [visit.place for visit in again.kept.visits] == ["ridge", "weir"]
     assert again.kept.done == ["buy: a thing"] and again.kept.spare
     store.remove(last)
@@ -58,4 +63,34 @@ def test_a_day_is_kept_and_a_deleted_link_is_named(tmp_path: Path, catalog: Cata
     again.kept = again.kept.__class__([KeptVisit("x")] * MOST)
     with pytest.raises(BadInput, match="at most"):
         again.add("one more at the weir")
+    store.close()
+
+
+def test_what_comes_back_goes_into_the_kit_and_can_be_taken_back(tmp_path: Path) -> None:
+    store = Store(tmp_path)
+    save_kit(store, KitModel("kit/1", [KitItem(part=p, count=2) for p in ("usb-rs232", "straight-de9", "rolled-8p8c")]))
+    bag = Bag(store)
+    plan = TodayPlan(store, bag)
+    plan.add("something at the hut")
+    for part, where in zip(
+        ("usb-rs232", "straight-de9", "rolled-8p8c"), (Where.FAILED, Where.STAYED, Where.PACKED), strict=True
+    ):
+        plan.put(part, where)
+    before = bag.kit
+    plan.come_back({"rolled-8p8c": ["hut"]})
+    counts = {item.part: (item.count, item.failures) for item in bag.kit.items}
+    assert counts == {"usb-rs232": (1, 1), "straight-de9": (1, 0), "rolled-8p8c": (2, 0)}
+    again = TodayPlan(store, Bag(store))
+    assert not again.kept.visits and again.kept.owed == [Owed("rolled-8p8c", ["hut"])]
+    plan.undo()
+    assert bag.kit == before and plan.kept.visits and plan.kept.pieces["usb-rs232"] is Where.FAILED
+    with pytest.raises(ChangedElsewhere):
+        again.want(spare=True)
+    again.want(spare=True)
+    assert again.kept.visits and again.kept.spare, "what the other window did is taken in"
+    again.has_back(Owed("rolled-8p8c", ["hut"]))
+    for _ in range(2):
+        again.undo()
+    with pytest.raises(BadInput, match="nothing of this day"):
+        again.undo()
     store.close()

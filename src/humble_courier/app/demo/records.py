@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from humble_courier.app.demo.year import tell
+from humble_courier.app.kit.bag import Bag
 from humble_courier.app.kit.contents import save_kit
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.today.kept_day import TodayPlan
@@ -20,7 +21,7 @@ def demo_kit() -> KitModel:
     return KitModel(
         courier="kit/1",
         items=[
-            KitItem(part="usb-rs232", count=2, successes=14, failures=1, cost=18),
+            KitItem(part="usb-rs232", count=2, successes=14, failures=1, cost=18, module="ftdi_sio"),
             KitItem(part="usb-rs485", successes=6, cost=24),
             KitItem(part="straight-de9", count=2, successes=9, cost=6),
             KitItem(part="crossed-de9-3wire", successes=11, cost=7),
@@ -54,7 +55,7 @@ def demo_store(folder: Path, catalog: Catalog, fresh: bool) -> Store:
         link_id = store.save_link(model, GAUGE_HOUSE)
         store.remember("current-link", link_id)
         save_kit(store, demo_kit())
-        today = TodayPlan(store)
+        today = TodayPlan(store, Bag(store))
         for sentence in A_DAY:
             today.add(sentence)
     return store

@@ -57,7 +57,7 @@ class Records:
     def __init__(self, store: "Store") -> None:
         self._store = store
         self.bag = Bag(store)
-        self.today = TodayPlan(store)
+        self.today = TodayPlan(store, self.bag)
         self._in_use = InUse(store.path.parent)
         self._removed: list[KeptLink] = []
 

@@ -1,4 +1,4 @@
-"""The visits as iCalendar (RFC 5545), and visits out of a calendar from elsewhere."""
+"""The visits as iCalendar (RFC 5545)."""
 
 import datetime
 

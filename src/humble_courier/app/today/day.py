@@ -60,7 +60,7 @@ def read_day(path: Path, catalog: Catalog) -> Day:
             for one in visit.links
         ]
         visits.append(Visit(visit, tuple(links)))
-    return Day(model.name, _date(model.date), tuple(visits))
+    return Day(model.name, day_named(model.date), tuple(visits))
 
 
 def _named(link: Link) -> Link:
@@ -68,7 +68,8 @@ def _named(link: Link) -> Link:
     return link if link.model.name or link.sheet is None else replace(link, name=link.sheet.name)
 
 
-def _date(text: str | None) -> datetime.date | None:
+def day_named(text: str | None) -> datetime.date | None:
+    """A date as it is written, 2026-11-26. Raises BadInput."""
     try:
         return datetime.date.fromisoformat(text) if text is not None else None
     except ValueError:

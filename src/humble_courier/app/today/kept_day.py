@@ -1,47 +1,29 @@
-"""The day that is being planned in the window: kept in the records, its links by their ids there.
+"""The day that is being planned in the window: kept in the records, its links by their ids there."""
 
-A visit can be made from a sentence (“level logger and wind sensor at the ridge”): what stands after the last “at” or “in” is
-the place, and the links are those whose names share the words before it.
-"""
-
-import re
-from collections.abc import Sequence
+import datetime
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 
+from humble_courier.app.kit.bag import Bag
+from humble_courier.app.today.coming_back import Fared, put_away
 from humble_courier.app.today.day import Day, Visit
+from humble_courier.app.today.kept import KeptDay, KeptVisit, Owed, Where
+from humble_courier.app.today.sentence import visit_of
 from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
+from humble_courier.documents.kit import KitModel
 from humble_courier.documents.visits import VisitModel
-from humble_courier.errors import BadInput
+from humble_courier.errors import BadInput, ChangedElsewhere
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
 
 KEY = "today"
 MOST = 500  # visits of a day
-SHORTEST = 3  # letters of a word by which a link is meant
-PLACE = re.compile(r"\b(?:at|in)\s+(?:the\s+)?([^,.;]+)", re.IGNORECASE)
-TIME = re.compile(r"\b([01]?\d|2[0-3]):([0-5]\d)\b")
-
-
-class KeptVisit(msgspec.Struct, frozen=True):
-    """A place, with the ids of its links in the records."""
-
-    place: str
-    links: list[str] = []
-    at: str | None = None
-    together: bool = False
-
-
-class KeptDay(msgspec.Struct, frozen=True):
-    """What is planned, and what is ticked: acts before leaving, pieces that are in the bag."""
-
-    visits: list[KeptVisit] = []
-    done: list[str] = []
-    spare: bool = False
+MOST_STEPS = 99  # that can be taken back
 
 
 @dataclass(frozen=True)
@@ -53,52 +35,125 @@ class PlannedDay:
 
 
 class TodayPlan:
-    """Read once; every change is saved before the method returns."""
+    """Read once; every change is saved before the method returns, and can be taken back."""
 
-    def __init__(self, store: "Store") -> None:
-        self._store = store
-        self.kept = store.struct(KEY, KeptDay) or KeptDay()
+    def __init__(self, store: "Store", bag: Bag) -> None:
+        self._store, self._bag = store, bag
+        self._past: list[tuple[KeptDay, KitModel | None]] = []
+        self._read()
 
-    def _keep(self, kept: KeptDay) -> None:
-        self._store.remember(KEY, msgspec.json.encode(kept).decode())
-        self.kept = kept
+    def _read(self) -> None:
+        self._was = self._store.setting(KEY)
+        self.kept = self._store.struct(KEY, KeptDay) or KeptDay()
+
+    def _keep(self, kept: KeptDay, kit: KitModel | None = None) -> None:
+        """`kit`: as it was, where this change changed it too."""
+        text = msgspec.json.encode(kept).decode()
+        try:
+            self._store.replace(KEY, text, self._was)
+        except ChangedElsewhere:
+            self._read()
+            raise
+        self._past = [*self._past[-MOST_STEPS:], (self.kept, kit)]
+        self.kept, self._was = kept, text
+
+    def _change(self, **other: Any) -> None:
+        self._keep(msgspec.structs.replace(self.kept, **other))
+
+    @property
+    def may_undo(self) -> bool:
+        """Whether there is something to take back."""
+        return bool(self._past)
+
+    def undo(self) -> None:
+        """Take the last change of the day back; that of the kit with it."""
+        if not self._past:
+            raise BadInput("nothing of this day was changed since the program was started")
+        *past, (kept, kit) = self._past
+        if kit is not None:
+            self._bag.change(kit)
+        self._keep(kept)
+        self._past = past
+
+    # Visits
 
     def add(self, sentence: str) -> KeptVisit:
         """A visit from a sentence. Raises BadInput where nothing is said, or the day is full."""
-        if len(self.kept.visits) >= MOST:
-            raise BadInput(f"a day has at most {MOST} visits")
         made = visit_of(sentence, self._store.links())
-        self._keep(msgspec.structs.replace(self.kept, visits=[*self.kept.visits, made]))
+        self._take_in([made])
         return made
+
+    def take_calendar(self, calendar: bytes, today: datetime.date) -> list[KeptVisit]:
+        """The visits of a calendar after those that are there. Raises BadInput where it is none, or holds no visit."""
+        from humble_courier.app.today.calendar_visits import visits_of
+
+        date, visits = visits_of(calendar, self._store.links(), today, self.day_date)
+        self._take_in(visits, date=date.isoformat())
+        return visits
+
+    def _take_in(self, visits: list[KeptVisit], **other: Any) -> None:
+        if len(self.kept.visits) + len(visits) > MOST:
+            raise BadInput(f"a day has at most {MOST} visits: take some out, or make two days of it")
+        self._change(visits=[*self.kept.visits, *visits], **other)
 
     def take_out(self, number: int) -> None:
         """Without a visit."""
-        self._keep(msgspec.structs.replace(self.kept, visits=[v for i, v in enumerate(self.kept.visits) if i != number]))
+        self._change(visits=[v for i, v in enumerate(self.kept.visits) if i != number])
 
     def move(self, number: int, by: int) -> int:
         """Earlier (-1) or later (1) in the day; returns its number then."""
         visits = list(self.kept.visits)
         to = min(max(0, number + by), len(visits) - 1)
         visits.insert(to, visits.pop(number))
-        self._keep(msgspec.structs.replace(self.kept, visits=visits))
+        self._change(visits=visits)
         return to
 
     def with_link(self, number: int, link_id: str, there: bool) -> None:
         """With a link of the records at a visit, or without it."""
-        visit = self.kept.visits[number]
-        links = [one for one in visit.links if one != link_id] + [link_id] * there
+        links = [one for one in self.kept.visits[number].links if one != link_id] + [link_id] * there
+        self.alter(number, links=links)
+
+    def alter(self, number: int, **other: Any) -> None:
+        """A visit with other fields (those of `KeptVisit`)."""
         visits = list(self.kept.visits)
-        visits[number] = msgspec.structs.replace(visit, links=links)
-        self._keep(msgspec.structs.replace(self.kept, visits=visits))
+        visits[number] = msgspec.structs.replace(visits[number], **other)
+        if visits != self.kept.visits:
+            self._change(visits=visits)
+
+    # The bag, and what is ticked
 
     def tick(self, what: str, done: bool) -> None:
         """Something is done, or is not after all."""
-        ticks = [one for one in self.kept.done if one != what] + [what] * done
-        self._keep(msgspec.structs.replace(self.kept, done=ticks))
+        self._change(done=[one for one in self.kept.done if one != what] + [what] * done)
 
-    def want_spare(self, spare: bool) -> None:
-        """Whether any one piece may fail."""
-        self._keep(msgspec.structs.replace(self.kept, spare=spare))
+    def want(self, **how: Any) -> None:
+        """How the bag is to be made: `spare`, `least`, `limit_g`."""
+        self._change(**how)
+
+    def put(self, part: str, where: Where) -> None:
+        """A piece of the bag is somewhere else now."""
+        self._change(pieces={**self.kept.pieces, part: where})
+
+    @property
+    def day_date(self) -> datetime.date | None:
+        """Of the day; None where nobody said."""
+        return datetime.date.fromisoformat(self.kept.date) if self.kept.date else None
+
+    def come_back(self, places: Mapping[str, list[str]]) -> None:
+        """The day is over: what it says of the pieces goes into the kit, and the next day is empty.
+
+        `places`: for each part the visits that it served; a piece that is not back may be there.
+        """
+        kit, owed = put_away(self._bag.kit, self.kept, places)
+        was = self._bag.kit if kit != self._bag.kit else None
+        if was is not None:
+            self._bag.change(kit)
+        kept = self.kept
+        self._keep(KeptDay(owed=owed, spare=kept.spare, least=kept.least, limit_g=kept.limit_g), was)
+
+    def has_back(self, owed: Owed) -> None:
+        """A piece of an earlier day is found."""
+        self._change(owed=[one for one in self.kept.owed if one != owed])
 
     def planned(self, catalog: Catalog) -> PlannedDay:
         """All visits with their links; what cannot be read any more is named and left out."""
@@ -106,43 +161,22 @@ class TodayPlan:
         for kept in self.kept.visits:
             links = []
             for link_id in kept.links:
-                model = self._store.link(link_id)
+                document = self._store.link(link_id)
                 try:
-                    found = resolve_link(model, catalog) if model is not None else None
+                    found = resolve_link(document, catalog) if document is not None else None
                 except BadInput:
                     found = None
                 if found is None:
                     lost.append(kept.place)
                 else:
                     links.append(replace(found, name=names.get(link_id, found.name)))
-            visits.append(Visit(VisitModel(id=kept.place, at=kept.at, together=kept.together), tuple(links)))
-        return PlannedDay(Day("", None, tuple(visits)), tuple(dict.fromkeys(lost)))
+            model = VisitModel(id=kept.place, at=kept.at, together=kept.together, minutes=kept.minutes, note=kept.note)
+            visits.append(Visit(model, tuple(links)))
+        return PlannedDay(Day("", self.day_date, tuple(visits)), tuple(dict.fromkeys(lost)))
 
-
-def visit_of(sentence: str, links: Sequence[tuple[str, str]]) -> KeptVisit:
-    """A visit from a sentence. `links`: ids and names. Raises BadInput where nothing is said."""
-    if not sentence.strip():
-        raise BadInput("say what is done, and where: as in “level logger at the weir gauge house”")
-    when = TIME.search(sentence)
-    plain = TIME.sub("", sentence)
-    said = list(PLACE.finditer(plain))
-    place = said[-1][1].strip() if said else ""
-    what = plain[: said[-1].start()] + plain[said[-1].end() :] if said else plain
-    wanted = _stems(what) or _stems(place)
-    meant = {link_id: len(wanted & _stems(name)) for link_id, name in links}
-    place_words = _stems(place)
-    best = max(meant.values(), default=0)
-    chosen = [link_id for link_id, name in links if meant[link_id] and _means(wanted, _stems(name), place_words, best)]
-    at = f"{int(when[1]):02d}:{when[2]}" if when else None
-    return KeptVisit((place or sentence.strip())[:80], chosen, at)
-
-
-def _means(wanted: set[str], name: set[str], place: set[str], best: int) -> bool:
-    """Whether a link is meant: it shares as many words as any, or all its words but those of the place are said."""
-    left = name - place
-    return len(wanted & name) == best or (bool(left) and left <= wanted)
-
-
-def _stems(text: str) -> set[str]:
-    words = re.findall(r"[a-z0-9]+", text.lower())
-    return {word.rstrip("s") for word in words if len(word) >= SHORTEST} - {"the", "and", "with", "address", "change"}
+    def fared(self) -> list[Fared]:
+        """Each link of the day once, with whether a proof of it is as late as the day."""
+        names, proven = dict(self._store.links()), self._store.last_proofs()
+        begun = datetime.datetime.combine(self.day_date or datetime.date.today(), datetime.time()).timestamp()
+        ids = dict.fromkeys(link_id for visit in self.kept.visits for link_id in visit.links)
+        return [Fared(names[one], proven.get(one, 0.0) >= begun) for one in ids if one in names]

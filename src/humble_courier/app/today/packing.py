@@ -13,15 +13,17 @@ import numpy as np
 from humble_courier.app.today.day import Day
 from humble_courier.app.wire.planning import Planned, make_plan, need_of, offers
 from humble_courier.catalog.kits import KitPart
+from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.errors import BadInput
-from humble_courier.plan.best_chance import ChanceFound, ChanceSearch
+from humble_courier.plan.best_chance import ChanceFound as ChanceFound
+from humble_courier.plan.best_chance import ChanceSearch
 from humble_courier.plan.greedy import greedy_bag
 from humble_courier.plan.least_bag import BagFound as BagFound
 from humble_courier.plan.least_bag import LeastBag
 from humble_courier.plan.one_failure import OneFailureBag, fails_without
 from humble_courier.plan.problem import BagChoice, BagLink, BagProblem, Pieces
-from humble_courier.wiring.planner.search import find_chains
+from humble_courier.wiring.planner.search import ChainNeed, Plan, find_chains
 
 CHAINS = 8  # of each link, among which the bag may choose
 USUAL_G = 80.0  # of a piece whose weight the kit does not tell (common practice)
@@ -53,6 +55,7 @@ class Packing:
     problem: BagProblem
     links: tuple[DayLink, ...]
     lacking: tuple[tuple[DayLink, Planned], ...]
+    shops: frozenset[str] = frozenset()  # parts that shops for computers have
 
     def grams(self, bag: Pieces) -> float:
         """What a bag weighs."""
@@ -84,11 +87,12 @@ def _grams(piece: KitPart) -> float:
 
 def packing(day: Day, kit: list[KitPart], catalog: Catalog, by: Least = Least.PIECES) -> Packing:
     """The chains of every link, and the problem of the bag."""
-    have, links, made, lacking, slot = offers(kit), list[DayLink](), list[BagLink](), list[tuple[DayLink, Planned]](), 0
+    links, made, lacking, slot = list[DayLink](), list[BagLink](), list[tuple[DayLink, Planned]](), 0
+    chains_of = _Chains(kit, catalog)
     for number, visit in enumerate(day.visits):
         slot += 1
         for link in visit.links:
-            plans = find_chains(need_of(link, catalog), have, CHAINS).plans
+            plans = chains_of.plans(link)
             choices, chains = [], []
             for plan in plans:
                 needs = Counter(at for at, _ in plan.members)
@@ -101,9 +105,37 @@ def packing(day: Day, kit: list[KitPart], catalog: Catalog, by: Least = Least.PI
                 made.append(BagLink(slot, tuple(choices)))
                 slot += not visit.model.together
             else:
-                lacking.append((one, make_plan(link, kit, catalog)))
+                lacking.append((one, chains_of.lacking(link)))
     counts = tuple(piece.item.count for piece in kit)
-    return Packing(tuple(kit), BagProblem(counts, _weights(kit, by), tuple(made)), tuple(links), tuple(lacking))
+    shops = frozenset(id_ for id_, part in catalog.part_entries.items() if part.shops)
+    return Packing(tuple(kit), BagProblem(counts, _weights(kit, by), tuple(made)), tuple(links), tuple(lacking), shops)
+
+
+class _Chains:
+    """The chains of links, looked for once for all links whose two ends are alike."""
+
+    def __init__(self, kit: list[KitPart], catalog: Catalog) -> None:
+        self._kit, self._catalog, self._offers = kit, catalog, offers(kit)
+        self._known: list[tuple[ChainNeed, tuple[Plan, ...]]] = []
+        self._lacking: list[tuple[ChainNeed, Planned]] = []
+
+    def plans(self, link: Link) -> tuple[Plan, ...]:
+        """The best chains of the kit."""
+        need = need_of(link, self._catalog)
+        known = next((plans for other, plans in self._known if other == need), None)
+        if known is None:
+            known = find_chains(need, self._offers, CHAINS).plans
+            self._known.append((need, known))
+        return known
+
+    def lacking(self, link: Link) -> Planned:
+        """What to buy or to build where there is none."""
+        need = need_of(link, self._catalog)
+        known = next((planned for other, planned in self._lacking if other == need), None)
+        if known is None:
+            known = make_plan(link, self._kit, self._catalog)
+            self._lacking.append((need, known))
+        return known
 
 
 def _row(needs: Counter[int], kit: list[KitPart]) -> list[tuple[int, int]]:
@@ -122,15 +154,20 @@ def _weights(kit: list[KitPart], by: Least) -> tuple[float, ...]:
     return tuple(max(LITTLE, one) + LITTLE * more for one, more in zip(shares[by], rest, strict=True))
 
 
+def chance_search(packing: Packing) -> ChanceSearch:
+    """The search for the bag with the greatest chance that the whole day succeeds, by what each piece did so far."""
+    history = [(piece.item.successes, piece.item.failures) for piece in packing.kit]
+    return ChanceSearch(packing.problem, [_grams(piece) for piece in packing.kit], history)
+
+
 def likeliest(packing: Packing, limit_g: float) -> ChanceFound | None:
-    """The bag under a weight with the greatest chance that the whole day succeeds, by what each piece did so far.
+    """The bag under a weight with the greatest chance that the whole day succeeds.
 
     The best that was found, not proven; None where not even a light bag keeps the limit. Raises BadInput for no weight.
     """
     if limit_g <= 0:
         raise BadInput(f"--limit {limit_g:g}: expected grams above 0")
-    history = [(piece.item.successes, piece.item.failures) for piece in packing.kit]
-    return ChanceSearch(packing.problem, [_grams(piece) for piece in packing.kit], history).solve(limit_g)
+    return chance_search(packing).solve(limit_g)
 
 
 class Packer:
@@ -162,6 +199,38 @@ class Packer:
     def unsafe(self) -> list[int]:
         """Links that outlive no loss with this kit."""
         return self._search.unsafe if isinstance(self._search, OneFailureBag) else []
+
+    def stop(self) -> None:
+        """End it soon."""
+        self._stopped = True
+        if self._search is not None:
+            self._search.stop()
+
+
+class SurePacker:
+    """One search for the surest bag under a weight. `chance`: what was found, once `solve` has ended."""
+
+    def __init__(self, packing: Packing, limit_g: float) -> None:
+        self._packing, self._limit_g = packing, limit_g
+        self._search: ChanceSearch | None = None
+        self._stopped = False
+        self.chance: ChanceFound | None = None
+
+    @property
+    def first(self) -> BagFound | None:
+        """A light bag at once, where it keeps the limit."""
+        bag = greedy_bag(self._packing.problem)
+        if bag is None or self._packing.grams(bag) > self._limit_g:
+            return None
+        return BagFound(bag, self._packing.grams(bag), 0.0)
+
+    def solve(self, seconds: float, better: Callable[[BagFound], None]) -> BagFound | None:  # noqa: ARG002 (as `Packer`)
+        """The surest bag that was found; None where none keeps the limit."""
+        self._search = chance_search(self._packing)
+        if self._stopped:
+            self._search.stop()
+        self.chance = self._search.solve(self._limit_g)
+        return BagFound(self.chance.bag, self.chance.grams, 0.0) if self.chance is not None else None
 
     def stop(self) -> None:
         """End it soon."""

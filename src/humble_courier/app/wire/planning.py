@@ -18,6 +18,7 @@ from humble_courier.wiring.trace import Trace, trace
 
 BOUGHT = 1e6  # a part that has to be bought costs more than anything in the bag: chains with the fewest of them come first
 LOOKED_AT = 12  # chains looked at for the one with the fewest parts to buy
+MOST_INSTEAD = 2  # other ways to buy that are named
 
 
 @dataclass(frozen=True)
@@ -31,10 +32,11 @@ class Build:
 
 @dataclass(frozen=True)
 class Planned:
-    """What the kit gives; `buy` and `build` only where it gives nothing."""
+    """What the kit gives; `buy` and `build` only where it gives nothing. `instead`: other ways to buy, as good."""
 
     outcome: FoundChains
     buy: tuple[Part, ...] = ()
+    instead: tuple[tuple[Part, ...], ...] = ()
     build: Build | None = None
 
 
@@ -56,18 +58,22 @@ def make_plan(link: Link, kit: list[KitPart], catalog: Catalog, k: int = 5, sche
     outcome = find_chains(need, own, k)
     if outcome.plans:
         return Planned(outcome)
-    return Planned(outcome, _to_buy(need, own, catalog), best_build(link, own, catalog, scheme))
+    buy, *instead = _to_buy(need, own, catalog) or [()]
+    return Planned(outcome, buy, tuple(instead), best_build(link, own, catalog, scheme))
 
 
 def _shop(catalog: Catalog) -> list[Offer]:
     return [Offer(catalog.part(id_), count=9, cost=BOUGHT) for id_ in catalog.part_entries]
 
 
-def _to_buy(need: ChainNeed, own: list[Offer], catalog: Catalog) -> tuple[Part, ...]:
-    """The fewest standard parts that, with the kit, make a chain."""
+def _to_buy(need: ChainNeed, own: list[Offer], catalog: Catalog) -> list[tuple[Part, ...]]:
+    """The fewest standard parts that, with the kit, make a chain; then as few others that do."""
     plans = find_chains(need, own + _shop(catalog), LOOKED_AT).plans
-    best = min(plans, key=lambda plan: (sum(o.cost >= BOUGHT for o in plan.offers), plan.rank), default=None)
-    return tuple(offer.part for offer in best.offers if offer.cost >= BOUGHT) if best else ()
+    ranked = sorted(plans, key=lambda plan: (sum(o.cost >= BOUGHT for o in plan.offers), plan.rank))
+    bought = [tuple(offer.part for offer in plan.offers if offer.cost >= BOUGHT) for plan in ranked]
+    alike = {tuple(sorted(p.id for p in one)): one for one in reversed(bought) if len(one) == len(bought[0])}
+    first = bought[:1]
+    return first + [one for one in reversed(alike.values()) if one not in first][:MOST_INSTEAD]
 
 
 def best_build(link: Link, own: list[Offer], catalog: Catalog, scheme: str = "own") -> Build | None:

@@ -31,10 +31,11 @@ def _visit(visit: dict[str, Any]) -> Section:
     """One place: cautions first, then the acts in their order."""
     when = f"{visit['at']}, {visit['minutes']} min" if visit["at"] else f"{visit['minutes']} min"
     rows = [("\u25b2 Caution", one) for one in visit["cautions"]]
-    rows += [("Take", ", ".join(visit["take"]))] if visit["take"] else []
+    rows += [(f"Join {name}", " \u2013 ".join(["computer", *parts, "device"])) for name, parts in visit["chains"].items()]
     rows += [(f"{number}.", act) for number, act in enumerate(visit["prepare"], start=1)]
     rows += [(name, settings) for name, settings in visit["settings"].items()]
     rows += [(f"Say to {name}", ", then ".join(words)) for name, words in visit["words"].items() if words]
+    rows += [("Note down", ", ".join(visit["note_down"]))] if visit["note_down"] else []
     rows += [("Put back", one) for one in visit["afterwards"]]
     rows += [("Note", visit["note"])] if visit["note"] else []
     return f"{visit['id']} ({when})", rows

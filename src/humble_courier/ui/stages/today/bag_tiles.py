@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 
+from humble_courier.app.today.kept import Where
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import clear
 from humble_courier.ui.widgets.flow import FlowRow
@@ -21,7 +22,8 @@ class BagTile:
 
     id: str
     name: str
-    serves: str
+    said: str
+    where: Where
     ends: tuple[tuple[str, bool], ...]
     lone: bool
 
@@ -35,7 +37,7 @@ class PieceTile(QAbstractButton):
         self.setFixedSize(theme.px(WIDE), theme.px(HIGH))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         alone = "; without it something cannot be served" if tile.lone else ""
-        self.setAccessibleName(f"{tile.name}: for {tile.serves}{alone}")
+        self.setAccessibleName(f"{tile.name}, {tile.where.value}: {tile.said}{alone}")
 
     def sizeHint(self) -> QSize:
         """Fixed."""
@@ -60,14 +62,33 @@ class PieceTile(QAbstractButton):
             _end(painter, QPointF(x, middle), family, socket, t)
         box = QRectF(t.px(10), t.px(27), self.width() - t.px(20), t.px(18))
         self._words(painter, box, tile.name, 12, bold=True)
-        painter.setPen(t.color("quiet"))
-        self._words(painter, box.translated(0, t.px(17)), f"{'only one: ' if tile.lone else ''}{tile.serves}", 11)
+        below = box.translated(0, t.px(17))
+        painter.setPen(t.color("contradicted" if tile.where is Where.FAILED else "quiet"))
+        if tile.where is not Where.HOME:
+            _mark(painter, QRectF(below.left(), below.center().y() - t.px(5), t.px(10), t.px(10)), tile.where)
+            below.adjust(t.px(15), 0, 0, 0)
+        self._words(painter, below, tile.said, 11)
         painter.end()
 
     def _words(self, painter: QPainter, box: QRectF, text: str, size: int, bold: bool = False) -> None:
         painter.setFont(self._theme.font(size, bold=bold))
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
         painter.drawText(box, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), shown)
+
+
+def _mark(painter: QPainter, box: QRectF, where: Where) -> None:
+    """Where it is, as a shape beside the word: a full box, an empty one, an arrow home, a triangle."""
+    painter.setBrush(painter.pen().color() if where in (Where.PACKED, Where.FAILED) else Qt.BrushStyle.NoBrush)
+    if where is Where.FAILED:
+        painter.drawPolygon(QPolygonF([box.bottomLeft(), QPointF(box.center().x(), box.top()), box.bottomRight()]))
+    elif where is Where.BACK:
+        middle = box.center().y()
+        painter.drawLine(QPointF(box.left(), middle), QPointF(box.right(), middle))
+        painter.drawPolyline(QPolygonF([
+            QPointF(box.center().x(), box.top()), QPointF(box.left(), middle), QPointF(box.center().x(), box.bottom()),
+        ]))  # fmt: skip
+    else:
+        painter.drawRect(box)
 
 
 def _end(painter: QPainter, at: QPointF, family: str, socket: bool, theme: Theme) -> None:

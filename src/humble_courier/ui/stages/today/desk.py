@@ -1,208 +1,192 @@
 """The desk of Today: plans in the records, the bag reckoned beside the window, each better one shown."""
 
 import datetime
-from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.files import write_whole
-from humble_courier.app.kit.contents import KitPart as KitPart
 from humble_courier.app.kit.contents import parts_of
-from humble_courier.app.today.before_leaving import before_leaving
-from humble_courier.app.today.day_document import day_sheet, visit_sheet
+from humble_courier.app.today.bag_words import BagState, headline, said_of, ways_without, without
+from humble_courier.app.today.coming_back import told
+from humble_courier.app.today.day_document import chains, day_sheet, to_do, visit_sheet
+from humble_courier.app.today.kept import Where
 from humble_courier.app.today.kept_day import PlannedDay, TodayPlan
-from humble_courier.app.today.packing import BagFound, Packer, Packing, packing
 from humble_courier.domain.facts import State
 from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.today.bag_tiles import BagTile
+from humble_courier.ui.stages.today.bag_work import BagWork
 from humble_courier.ui.stages.today.day_line import DayPlace
 from humble_courier.ui.stages.today.stage import TodayStage
+from humble_courier.ui.stages.today.visit_page import OpenVisit
 from humble_courier.ui.workplace import Workplace
 
-SECONDS = 60.0  # of looking for the least bag; a person may take what there is sooner
+if TYPE_CHECKING:
+    from humble_courier.app.today.packing import BagFound
 
 
 class TodayDesk(StageDesk):
     """Shows the kept day; whatever changes it, or the kit, is packed anew."""
 
-    _laid = pyqtSignal(object, object, object, object)
-    _better = pyqtSignal(object, object)
-    _packed = pyqtSignal(object, object)
-
     def __init__(self, work: Workplace) -> None:
         self.stage = TodayStage()
         super().__init__(self.stage, work)
-        self._workers = ThreadPoolExecutor(1, "bag")
+        self.bag = BagWork(work)
+        self.bag.changed.connect(work.changed.emit)
         self._key: object = None
         self._planned: PlannedDay | None = None
-        self._packing: Packing | None = None
-        self._found: BagFound | None = None
-        self._packer: Packer | None = None
-        self._job: object = None
-        self._safe = False  # the bag that is shown is what was asked for
         self._lone: tuple[BagFound, dict[str, list[str]]] | None = None
-        self.solving = self._over = False
         self._current, self._lit = 0, ""
-        stage = self.stage
-        stage.asked.connect(lambda sentence: work.do(lambda: self._add(sentence)))
-        stage.spare_wanted.connect(lambda on: work.do(lambda: self._plan().want_spare(on)))
-        stage.ticked.connect(lambda what, on: work.do(lambda: self._plan().tick(what, on)))
-        stage.moved.connect(lambda by: work.do(lambda: self._move(by)))
-        stage.taken_out.connect(lambda: work.do(self._take_out))
+        self._connect()
+
+    def _connect(self) -> None:
+        stage, visit, do = self.stage, self.stage.visit, self.work.do
+        stage.asked.connect(lambda sentence: do(lambda: self._add(sentence)))
+        stage.wanted.connect(lambda name, value: do(lambda: self._plan().want(**{name: value})))
+        stage.ticked.connect(lambda what, on: do(lambda: self._plan().tick(what, on)))
+        stage.put.connect(lambda where: do(lambda: self._put(where)))
+        stage.packed_next.connect(lambda: do(self._pack_next))
+        stage.over.connect(lambda: do(self._come_back))
+        stage.undone.connect(lambda: do(self._plan().undo))
         stage.line.chosen.connect(self._choose)
         stage.bag.touched.connect(self._touch)
-        stage.paper.connect(lambda: work.do(self._paper))
-        stage.calendar.connect(lambda: work.do(self._calendar))
+        stage.paper.connect(lambda: do(self._paper))
+        stage.calendar.connect(lambda: do(self._calendar))
+        stage.from_calendar.connect(lambda: do(self._from_calendar))
         stage.cancelled.connect(self.halt)
-        self._laid.connect(self._lay_out)
-        self._packed.connect(self._take)
-        self._better.connect(self._improve)
+        visit.moved.connect(lambda by: do(lambda: self._move(by)))
+        visit.taken_out.connect(lambda: do(self._take_out))
+        visit.linked.connect(lambda link, there: do(lambda: self._plan().with_link(self._current, link, there)))
+        visit.together.connect(lambda on: do(lambda: self._plan().alter(self._current, together=on)))
+        visit.lasts.connect(lambda minutes: do(lambda: self._plan().alter(self._current, minutes=minutes or None)))
+        visit.noted.connect(lambda text: do(lambda: self._plan().alter(self._current, note=text)))
+        visit.opened_link.connect(lambda link: self.work.open(link))
 
     def _plan(self) -> TodayPlan:
         return self.work.opened_records().today
+
+    @property
+    def solving(self) -> bool:
+        """Whether the bag is still looked for."""
+        return self.bag.solving
 
     # What is shown
 
     def show(self) -> None:
         """Show the day; where it changed the bag is reckoned anew."""
-        plan, theme = self._plan(), self.work.theme
+        plan, theme, stage = self._plan(), self.work.theme, self.stage
         self._pack(plan)
-        if not plan.kept.visits or self._planned is None:
+        state, planned = self.bag.state, self._planned
+        if not plan.kept.visits or planned is None:
             first = "Say what is done, and where: the bag and what to do before leaving follow from that."
-            self.stage.say("No visit is planned yet", first)
-            self.stage.show_day([], 0, False, False, theme)
-            self.stage.show_bag([], "", "", theme)
-            self.stage.show_side([], [], None)
+            owed = [f"Not back from an earlier day: {self._named(one.part)}." for one in plan.kept.owed]
+            stage.say("No visit is planned yet", " ".join([first, *owed]))
+            stage.show_day([], 0, plan.kept, False, plan.may_undo, theme)
+            stage.show_bag([], "", "", theme)
+            stage.show_home([])
+            stage.show_side([], [], None, theme)
             return
         self._current = min(self._current, len(plan.kept.visits) - 1)
-        made = self._packing
-        wait = "The best chains of every link are looked for; nothing else has to wait."
-        self.stage.say(*(self._headline(made) if made is not None else ("Packing the bag", wait)))
-        self.stage.show_day(self._places(), self._current, plan.kept.spare, self.solving, theme)
-        self.stage.show_bag(self._tiles(), self._lit, self._told(), theme)
-        sheet = visit_sheet(self._planned.day.visits[self._current], [], self.work.catalog)
-        acts = before_leaving(self._planned.day, made) if made is not None else []
-        self.stage.show_side(acts, plan.kept.done, sheet)
+        packed = sum(where is not Where.HOME for where in plan.kept.pieces.values())
+        wait = ("Packing the bag", "The best chains of every link are looked for; nothing else has to wait.")
+        stage.say(*(headline(state, planned.lost, packed) if state is not None else wait))
+        stage.show_day(self._places(planned, state), self._current, plan.kept, self.solving, plan.may_undo, theme)
+        stage.show_bag(self._tiles(planned, state), self._lit, self._told(state), theme)
+        stage.show_home(self._home(state) if packed else [])
+        self._show_side(plan, planned, state)
+
+    def _show_side(self, plan: TodayPlan, planned: PlannedDay, state: BagState | None) -> None:
+        acts, ways = [], [dict[str, list[str]]() for _ in planned.day.visits]
+        if state is not None:
+            machine = self.work.machine.root if self.work.machine is not None else Path("/")
+            acts = to_do(planned.day, state.made, state.found, self.work.catalog, plan.kept.owed, machine)
+            ways = chains(planned.day, state.made, state.found, self.work.catalog)
+        visit, kept = planned.day.visits[self._current], plan.kept.visits[self._current]
+        sheet = visit_sheet(visit, [], self.work.catalog, ways[self._current])
+        links = self.work.opened_records().links()
+        here = tuple(one for one in links if one[0] in kept.links)
+        others = tuple(one for one in links if one[0] not in kept.links)
+        shown = OpenVisit(sheet, here, others, kept.together, visit.minutes, kept.minutes is None)
+        self.stage.show_side(acts, plan.kept.done, shown, self.work.theme)
 
     def _pack(self, plan: TodayPlan) -> None:
         """Begin to pack where the day or the kit is another one."""
-        kit = self.work.opened_records().bag.kit
-        key = (plan.kept.visits, plan.kept.spare, kit)
-        if key == self._key or self._over:
-            return
-        self._key, self._lit = key, ""
-        self.halt()
-        self._planned = plan.planned(self.work.catalog)
-        self._packing, self._packer, self._found = None, None, None
-        self.solving, job = bool(plan.kept.visits), object()
-        self._job = job
-        if self.solving:
-            parts, spare = parts_of(kit, self.work.catalog), plan.kept.spare
-            working = self._workers.submit(self._work_out, job, self._planned, parts, spare)
-            working.add_done_callback(lambda done: self._packed.emit(job, done))
+        kit, kept = self.work.opened_records().bag.kit, plan.kept
+        key = (kept.visits, kept.spare, kept.least, kept.limit_g, kit)
+        if key != self._key:
+            self._key, self._lit = key, self._lit
+            self._planned = plan.planned(self.work.catalog)
+            self.bag.begin(self._planned, parts_of(kit, self.work.catalog), kept)
 
-    def _work_out(self, job: object, planned: PlannedDay, parts: list[KitPart], spare: bool) -> BagFound | None:
-        """Beside the window: the chains, a bag at once, then better ones."""
-        made = packing(planned.day, parts, self.work.catalog)
-        packer = Packer(made.problem, spare)
-        if self._over or job is not self._job:
-            return None
-        self._packer = packer  # from now on it can be stopped
-        self._laid.emit(job, made, packer, packer.first)
-        return packer.solve(SECONDS, lambda one: self._better.emit(job, one))
+    def _named(self, part: str) -> str:
+        return self.work.catalog.part_entries[part].name if part in self.work.catalog.part_entries else part
 
-    def _lay_out(self, job: object, made: Packing, packer: Packer, first: BagFound | None) -> None:
-        if job is self._job:
-            self._packing, self._packer, self._found = made, packer, first
-            self.work.changed.emit()
+    def _home(self, state: BagState | None) -> list[str]:
+        plan = self._plan()
+        names = {part: self._named(part) for part in plan.kept.pieces}
+        lacking = [link.name for link, _ in state.made.lacking] if state is not None else []
+        return told(plan.kept, names, plan.fared(), lacking)
 
-    def _improve(self, job: object, found: BagFound) -> None:
-        if job is self._job:
-            self._found = found
-            self.work.changed.emit()
-
-    def _take(self, job: object, done: "Future[BagFound | None]") -> None:
-        if job is not self._job or done.cancelled():
-            return
-        found, self.solving = done.result(), False
-        self._safe = found is not None
-        self._found = found or self._found  # where it was stopped, or none outlives a failure, the first one serves still
-        self.work.changed.emit()
-
-    def _headline(self, made: Packing) -> tuple[str, str]:
-        packer, found = self._packer, self._found
-        assert packer is not None and self._planned is not None, "a day that is shown is packed"
-        served, every = len(made.links), len(made.links) + len(made.lacking)
-        lost = f" Not in the records any more: a link of {', '.join(self._planned.lost)}." if self._planned.lost else ""
-        if found is None:
-            why = "Still looking." if self.solving else "The pieces that meet, or that stay behind, are too few."
-            return "No bag of this kit serves the day", f"{why}{lost}"
-        pieces = int(found.bag.sum())
-        whom = f"all {every} links" if served == every else f"{served} of {every} links"
-        wanted = packer.spare and not self.solving
-        spare = ", and any one of them may fail" if wanted and self._safe and not packer.unsafe else ""
-        kept = f" {len(packer.unsafe)} of the links have no second way." if wanted and packer.unsafe else ""
-        kept += " No bag was found in which any one piece may fail." if wanted and not self._safe else ""
-        much = f"{made.grams(found.bag) / 1000:.1f} kg"
-        proven = "Proven to be the fewest." if found.optimal else f"At most {found.gap:.0%} above the fewest."
-        more = f" {every - served} want what is bought or built first, see below." if served < every else ""
-        told = f"{much}. {'Looking for fewer. ' if self.solving else ''}{proven if found.bound else ''}{more}{kept}{lost}"
-        serve = "piece serves" if pieces == 1 else "pieces serve"
-        return f"{pieces} {serve} {whom}{spare}", told.replace("  ", " ")
-
-    def _places(self) -> list[DayPlace]:
-        assert self._planned is not None, "only shown where there is a day"
-        made = self._packing
-        lacking = {link.visit for link, _ in made.lacking} if made is not None else set()
-        lit = self._served_by(self._lit)
+    def _places(self, planned: PlannedDay, state: BagState | None) -> list[DayPlace]:
+        lacking = {link.visit for link, _ in state.made.lacking} if state is not None else set()
+        proven = {one.name for one in self._plan().fared() if one.proven}
+        lit = self._served_by(self._lit, state)
         found = []
-        for number, visit in enumerate(self._planned.day.visits):
+        for number, visit in enumerate(planned.day.visits):
             what = " · ".join(link.name for link in visit.links) or "no link is named"
             when = f"{visit.model.at} · {visit.minutes} min" if visit.model.at else f"{visit.minutes} min"
-            known = bool(visit.links) and made is not None
-            state = State.CONTRADICTED if number in lacking else State.PROVEN if known else State.UNKNOWN
-            found.append(DayPlace(visit.model.id, when, what, state, number in lit))
+            known = bool(visit.links) and state is not None
+            mark = State.CONTRADICTED if number in lacking else State.ASSUMED if known else State.UNKNOWN
+            if visit.links and all(link.name in proven for link in visit.links):
+                mark = State.PROVEN
+            found.append(DayPlace(visit.model.id, when, what, mark, number in lit))
         return found
 
-    def _served_by(self, part: str) -> set[int]:
+    @staticmethod
+    def _served_by(part: str, state: BagState | None) -> set[int]:
         """Visits that a part serves in the bag as it is."""
-        if self._found is None or self._packing is None or not part:
+        if state is None or state.found is None or not part:
             return set()
-        chains = zip(self._packing.links, self._packing.chosen(self._found.bag), strict=True)
-        return {link.visit for link, chain in chains if part in chain}
+        chosen = zip(state.made.links, state.made.chosen(state.found.bag), strict=True)
+        return {link.visit for link, chain in chosen if part in chain}
 
-    def _tiles(self) -> list[BagTile]:
-        if self._found is None or self._packing is None or self._planned is None:
+    def _tiles(self, planned: PlannedDay, state: BagState | None) -> list[BagTile]:
+        if state is None or state.found is None:
             return []
-        made, visits = self._packing, self._planned.day.visits
-        lone = self._lost()
+        visits, lone, pieces = planned.day.visits, self._lost(state), self._plan().kept.pieces
         found = []
-        for many, piece in zip(self._found.bag, made.kit, strict=True):
+        for many, piece in zip(state.found.bag, state.made.kit, strict=True):
             if many:
-                serves = ", ".join(visits[n].model.id for n in sorted(self._served_by(piece.part.id))) or "spare"
-                ends = tuple((end.connector.family, end.connector.gender.value == "socket") for end in piece.part.ends[:2])
-                name = piece.part.name + (f" ×{many}" if many > 1 else "")
-                found.append(BagTile(piece.part.id, name, serves, ends, piece.part.id in lone))
+                part = piece.part
+                serves = ", ".join(visits[n].model.id for n in sorted(self._served_by(part.id, state))) or "spare"
+                where = pieces.get(part.id, Where.HOME)
+                ends = tuple((end.connector.family, end.connector.gender.value == "socket") for end in part.ends[:2])
+                name = part.name + (f" ×{many}" if many > 1 else "")
+                said = said_of(where, serves, part.id in lone)
+                found.append(BagTile(part.id, name, said, where, ends, part.id in lone))
         return found
 
-    def _lost(self) -> dict[str, list[str]]:
+    def _lost(self, state: BagState) -> dict[str, list[str]]:
         """What is lost without each piece of the bag as it is; reckoned once for each bag."""
-        assert self._packing is not None and self._found is not None, "only asked of a bag"
-        if self._lone is None or self._lone[0] is not self._found:
-            self._lone = (self._found, self._packing.fails_without(self._found.bag))
+        assert state.found is not None, "only asked of a bag"
+        if self._lone is None or self._lone[0] is not state.found:
+            self._lone = (state.found, state.made.fails_without(state.found.bag))
         return self._lone[1]
 
-    def _told(self) -> str:
+    def _told(self, state: BagState | None) -> str:
         """What is lost without the piece that was touched."""
-        if not self._lit or self._found is None or self._packing is None:
+        if state is None or state.found is None:
+            return ""
+        if not self._lit:
             return "Touch a piece: the places that it serves light up, and what fails without it is told."
-        lost = self._lost().get(self._lit)
-        name = self.work.catalog.part_entries[self._lit].name if self._lit in self.work.catalog.part_entries else self._lit
-        if lost:
-            return f"{name} fails: “{'” and “'.join(lost)}” cannot be served any more."
-        return f"{name} fails: every link still has a chain out of this bag."
+        lost = self._lost(state)
+        kind = next((n for n, piece in enumerate(state.made.kit) if piece.part.id == self._lit), None)
+        if kind is None or not state.found.bag[kind]:
+            return ""
+        names = {id_: entry.name for id_, entry in self.work.catalog.part_entries.items()}
+        ways = [] if self._lit in lost else ways_without(state, kind, names)
+        return without(self._lit, names.get(self._lit, self._lit), lost, ways)
 
     # What people do
 
@@ -228,12 +212,31 @@ class TodayDesk(StageDesk):
         self._lit = "" if part == self._lit else part
         self.work.changed.emit()
 
+    def _put(self, where: Where) -> None:
+        self._plan().put(self._lit, where)
+
+    def _pack_next(self) -> None:
+        """The piece that is lit is in the bag, and the next one that is not lights up."""
+        plan, ids = self._plan(), [tile.tile.id for tile in self.stage.bag.tiles]
+        if self._lit in ids and plan.kept.pieces.get(self._lit, Where.HOME) is Where.HOME:
+            plan.put(self._lit, Where.PACKED)
+        left = [part for part in ids if plan.kept.pieces.get(part, Where.HOME) is Where.HOME]
+        self._lit = left[0] if left else ""
+
+    def _come_back(self) -> None:
+        state, plan = self.bag.state, self._plan()
+        visits = plan.kept.visits
+        serves = {part: [visits[n].place for n in sorted(self._served_by(part, state))] for part in plan.kept.pieces}
+        plan.come_back(serves)
+        self._current, self._lit = 0, ""
+
     def _paper(self) -> None:
         from humble_courier.ui.paper.day_sheet import write_day
 
+        state = self.bag.state
         chosen, _ = QFileDialog.getSaveFileName(self.stage, "Save", "day.pdf", "PDF (*.pdf)")
-        if chosen and self._planned is not None and self._packing is not None:
-            write_day(day_sheet(self._planned.day, self._packing, self._found, self.work.catalog), Path(chosen))
+        if chosen and self._planned is not None and state is not None:
+            write_day(day_sheet(self._planned.day, state.made, state.found, self.work.catalog), Path(chosen))
 
     def _calendar(self) -> None:
         from humble_courier.app.today.calendar import as_ics
@@ -242,13 +245,17 @@ class TodayDesk(StageDesk):
         if chosen and self._planned is not None:
             write_whole(Path(chosen), as_ics(self._planned.day, datetime.date.today()))
 
+    def _from_calendar(self) -> None:
+        from humble_courier.app.today.calendar_document import read_calendar
+
+        chosen, _ = QFileDialog.getOpenFileName(self.stage, "Open", "", "iCalendar (*.ics *.ical);;All files (*)")
+        if chosen:
+            self._plan().take_calendar(read_calendar(Path(chosen)), datetime.date.today())
+
     def halt(self) -> None:
         """Take the bag as it is."""
-        if self._packer is not None and self.solving:
-            self._packer.stop()
+        self.bag.halt()
 
     def rest(self) -> None:
         """The window goes."""
-        self._over = True
-        self.halt()
-        self._workers.shutdown(wait=True, cancel_futures=True)
+        self.bag.rest()

@@ -2,71 +2,101 @@
 
 from collections.abc import Sequence
 from functools import partial
-from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLineEdit, QScrollArea, QSpinBox, QVBoxLayout
 
 from humble_courier.app.today.before_leaving import LeavingAct
+from humble_courier.app.today.kept import KeptDay, Where
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.stages.today.bag_tiles import BagTile, BagTiles
+from humble_courier.ui.stages.today.bag_work import SURE
 from humble_courier.ui.stages.today.day_line import DayLine, DayPlace
+from humble_courier.ui.stages.today.visit_page import OpenVisit, VisitPage
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import button, clear, label
+from humble_courier.ui.widgets.basics import button, clear, fill, label
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.two_columns import TwoColumns
 
 NARROW = 760  # pixels of plain type below which the open place stands under the bag
-TOLD = {"buy": "▲ buy", "build": "◆ build", "fetch": "● fetch", "number": "● number", "ask": "● ask", "note": "○ note"}
+TOLD = {
+    "buy": "▲ buy", "build": "◆ build", "fetch": "● fetch", "number": "● number", "ask": "● ask", "arrange": "● arrange",
+    "take": "○ take", "try": "○ try", "note": "○ note",
+}  # fmt: skip
+KINDS = [("pieces", "Fewest pieces"), ("weight", "Lightest"), ("cost", "Cheapest"), (SURE, "Surest under a weight")]
+FATES = ((Where.PACKED, "Packed"), (Where.BACK, "Is back"), (Where.STAYED, "Stayed there"), (Where.FAILED, "It failed"))
+HEAVIEST_G = 100_000
 
 
 class TodayStage(StageWidget):
-    """`asked` gives a sentence; `ticked` what is done; `moved` a step of the open visit in the day."""
+    """`asked` gives a sentence; `ticked` what is done; `put` where the piece that is lit is now."""
 
     asked = pyqtSignal(str)
-    spare_wanted = pyqtSignal(bool)
+    wanted = pyqtSignal(str, object)
     ticked = pyqtSignal(str, bool)
-    moved = pyqtSignal(int)
-    taken_out = pyqtSignal()
-    opened_link = pyqtSignal(str)
+    put = pyqtSignal(object)
+    packed_next = pyqtSignal()
+    over = pyqtSignal()
     paper = pyqtSignal()
     calendar = pyqtSignal()
+    from_calendar = pyqtSignal()
+    undone = pyqtSignal()
     cancelled = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
-        self.line, self.bag = DayLine(), BagTiles()
+        self.line, self.bag, self.visit = DayLine(), BagTiles(), VisitPage()
         self.sentence = QLineEdit()
         self.sentence.setPlaceholderText("Add a visit: what is done, and where, as in “level logger at the weir 8:20”")
         self.sentence.setAccessibleName("What is done, and where")
         self.sentence.returnPressed.connect(self._ask)
         self.add = button("Add", "main", self._ask)
-        self.spare = QCheckBox("Any one piece may fail")
-        self.spare.toggled.connect(self.spare_wanted.emit)
+        self._kinds()
         self.sheet = button("Sheet of the day", "", self.paper.emit, "Ctrl+P")
         self.ics = button("Calendar file", "", self.calendar.emit, "Ctrl+G")
+        self.taken = button("From a calendar", "", self.from_calendar.emit, "Ctrl+I")
+        self.back = button("Undo", "", self.undone.emit, "Ctrl+Z")
         self.stop = button("Take the bag as it is", "", self.cancelled.emit, "Esc")
+        self.next = button("Pack piece by piece", "main", self.packed_next.emit, "Ctrl+Return")
+        self.fates = [button(word, "", partial(self.put.emit, where)) for where, word in FATES]
         self.told = label("", "", wrap=True)
         self.body = TwoColumns(NARROW, (11, 5), 16)
-        self._leaving, self._visit = QVBoxLayout(), QVBoxLayout()
+        self._leaving, self._home = QVBoxLayout(), QVBoxLayout()
         self.ticks: list[QCheckBox] = []
-        self.links: list[Any] = []
+        self.end = button("The day is over: put the kit right", "", self.over.emit)
         self._shown: object = None
         self._lay_out()
+
+    def _kinds(self) -> None:
+        self.spare = QCheckBox("Any one piece may fail")
+        self.spare.toggled.connect(lambda on: self.wanted.emit("spare", on))
+        self.least = QComboBox()
+        self.least.setAccessibleName("Which bag is wanted")
+        fill(self.least, KINDS, "pieces")
+        self.least.activated.connect(lambda _: self.wanted.emit("least", self.least.currentData()))
+        self.limit = QSpinBox()
+        self.limit.setRange(1, HEAVIEST_G)
+        self.limit.setSingleStep(100)
+        self.limit.setSuffix(" g")
+        self.limit.setAccessibleName("What the bag may weigh, in grams")
+        self.limit.editingFinished.connect(lambda: self.wanted.emit("limit_g", float(self.limit.value())))
 
     def _lay_out(self) -> None:
         row = QHBoxLayout()
         row.addWidget(self.sentence, 1)
         row.addWidget(self.add)
+        row.addWidget(self.taken)
         self.column.addLayout(row)
         left, right = self.body.left, self.body.right
         left.addWidget(self.line)
-        left.addWidget(FlowRow([self.spare, self.sheet, self.ics, self.stop]))
+        left.addWidget(FlowRow([self.least, self.limit, self.spare, self.sheet, self.ics, self.back, self.stop]))
         left.addWidget(self.bag)
         left.addWidget(self.told)
+        left.addWidget(FlowRow([self.next, *self.fates]))
+        left.addLayout(self._home)
         left.addLayout(self._leaving)
         left.addStretch(1)
-        right.addLayout(self._visit)
+        right.addWidget(self.visit)
         right.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -78,16 +108,27 @@ class TodayStage(StageWidget):
     def _ask(self) -> None:
         self.asked.emit(self.sentence.text())
 
-    def show_day(self, places: Sequence[DayPlace], current: int, spare: bool, solving: bool, theme: Theme) -> None:
+    def show_day(
+        self, places: Sequence[DayPlace], current: int, kept: KeptDay, solving: bool, undo: bool, theme: Theme
+    ) -> None:
         """The line of the day, and what may be done with it."""
         self.body.show_scale(theme.scale)
         self.line.setVisible(bool(places))
         self.line.show_day(places, current, theme)
-        for made in (self.spare, self.sheet, self.ics):
+        sure = kept.least == SURE
+        for made in (self.sheet, self.ics, self.least):
             made.setVisible(bool(places))
-        self.spare.blockSignals(True)
-        self.spare.setChecked(spare)
-        self.spare.blockSignals(False)
+        self.spare.setVisible(bool(places) and not sure)
+        self.limit.setVisible(bool(places) and sure)
+        self.back.setVisible(undo)
+        for field in (self.spare, self.limit, self.least):
+            field.blockSignals(True)
+        self.spare.setChecked(kept.spare)
+        if not self.limit.hasFocus():
+            self.limit.setValue(round(kept.limit_g))
+        fill(self.least, KINDS, kept.least)
+        for field in (self.spare, self.limit, self.least):
+            field.blockSignals(False)
         self.stop.setVisible(solving)
 
     def show_bag(self, tiles: Sequence[BagTile], lit: str, told: str, theme: Theme) -> None:
@@ -96,21 +137,35 @@ class TodayStage(StageWidget):
         self.bag.show_bag(tiles, lit, theme)
         self.told.setText(told)
         self.told.setVisible(bool(told))
+        self.next.setVisible(any(tile.where is Where.HOME for tile in tiles))
+        lit_tile = next((tile for tile in tiles if tile.id == lit), None)
+        for (where, _), made in zip(FATES, self.fates, strict=True):
+            made.setVisible(lit_tile is not None and lit_tile.where is not where)
 
-    def show_side(self, acts: Sequence[LeavingAct], done: Sequence[str], visit: dict[str, Any] | None) -> None:
-        """What to do before leaving, and the sheet of the open visit."""
-        if self._shown == (list(acts), list(done), visit):
+    def show_home(self, told: Sequence[str]) -> None:
+        """What there is to say when one is back; nothing before a piece is packed."""
+        clear(self._home)
+        if not told:
             return
-        self._shown = (list(acts), list(done), visit)
+        self._home.addWidget(label("Coming back", "title"))
+        for one in told:
+            self._home.addWidget(label(one, "", wrap=True))
+        self.end = button("The day is over: put the kit right", "", self.over.emit)
+        self._home.addWidget(self.end, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def show_side(self, acts: Sequence[LeavingAct], done: Sequence[str], visit: OpenVisit | None, theme: Theme) -> None:
+        """What to do before leaving, and the sheet of the open visit."""
+        self.visit.show_visit(visit, theme)
+        if self._shown == (list(acts), list(done)):
+            return
+        self._shown = (list(acts), list(done))
         clear(self._leaving)
         self.ticks = []
         if acts:
-            self._leaving.addWidget(label("Before leaving", "title"))
+            left = sum(act.id not in done for act in acts)
+            self._leaving.addWidget(label(f"Before leaving: {left} to do" if left else "Before leaving: all done", "title"))
         for act in acts:
             self._leaving.addWidget(self._act(act, act.id in done))
-        clear(self._visit)
-        if visit is not None:
-            self._show_visit(visit)
 
     def _act(self, act: LeavingAct, done: bool) -> QFrame:
         frame = QFrame()
@@ -119,6 +174,7 @@ class TodayStage(StageWidget):
         tick = QCheckBox()
         tick.setChecked(done)
         tick.setAccessibleName(act.do)
+        tick.setAccessibleDescription(act.why)
         tick.toggled.connect(lambda on: self.ticked.emit(act.id, on))
         self.ticks.append(tick)
         row.addWidget(tick, 0, Qt.AlignmentFlag.AlignTop)
@@ -128,22 +184,3 @@ class TodayStage(StageWidget):
         words.addWidget(label(act.why, "small", wrap=True))
         row.addLayout(words, 1)
         return frame
-
-    def _show_visit(self, visit: dict[str, Any]) -> None:
-        when = f", {visit['at']}" if visit["at"] else ""
-        self._visit.addWidget(label(f"{visit['id']}{when}", "title", wrap=True))
-        row = FlowRow([
-            button("Earlier", "", partial(self.moved.emit, -1)), button("Later", "", partial(self.moved.emit, 1)),
-            button("Take out", "", self.taken_out.emit),
-        ])  # fmt: skip
-        self._visit.addWidget(row)
-        for caution in visit["cautions"]:
-            self._visit.addWidget(label(f"▲ Caution: {caution}", "caution", wrap=True))
-        for number, act in enumerate(visit["prepare"], start=1):
-            self._visit.addWidget(label(f"{number}. {act}", "", wrap=True))
-        self.links = []
-        for name, settings in visit["settings"].items():
-            words = ", then ".join(visit["words"].get(name, ()))
-            self._visit.addWidget(label(f"{name}: {settings}{f'; say {words}' if words else ''}", "", wrap=True))
-        for act in visit["afterwards"]:
-            self._visit.addWidget(label(f"Put back: {act}", "", wrap=True))
