@@ -37,6 +37,7 @@ class PieceTile(QAbstractButton):
         self.setFixedSize(theme.px(WIDE), theme.px(HIGH))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         alone = "; without it something cannot be served" if tile.lone else ""
+        self.setToolTip(f"{tile.name}\n{tile.said}")
         self.setAccessibleName(f"{tile.name}, {tile.where.value}: {tile.said}{alone}")
 
     def sizeHint(self) -> QSize:

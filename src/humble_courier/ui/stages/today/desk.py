@@ -88,7 +88,7 @@ class TodayDesk(StageDesk):
             stage.show_side([], [], None, theme)
             return
         self._current = min(self._current, len(plan.kept.visits) - 1)
-        packed = sum(where is not Where.HOME for where in plan.kept.pieces.values())
+        packed = self._packed(state)
         wait = ("Packing the bag", "The best chains of every link are looked for; nothing else has to wait.")
         stage.say(*(headline(state, planned.lost, packed) if state is not None else wait))
         stage.show_day(self._places(planned, state), self._current, plan.kept, self.solving, plan.may_undo, theme)
@@ -118,6 +118,14 @@ class TodayDesk(StageDesk):
             self._key, self._lit = key, self._lit
             self._planned = plan.planned(self.work.catalog)
             self.bag.begin(self._planned, parts_of(kit, self.work.catalog), kept)
+
+    def _packed(self, state: BagState | None) -> int:
+        """How many pieces of the bag as it is were packed, wherever they are by now."""
+        if state is None or state.found is None:
+            return 0
+        at = self._plan().kept.pieces
+        bag = zip(state.made.kit, state.found.bag, strict=True)
+        return sum(int(many) for piece, many in bag if at.get(piece.part.id, Where.HOME) is not Where.HOME)
 
     def _named(self, part: str) -> str:
         return self.work.catalog.part_entries[part].name if part in self.work.catalog.part_entries else part
@@ -213,7 +221,8 @@ class TodayDesk(StageDesk):
         self.work.changed.emit()
 
     def _put(self, where: Where) -> None:
-        self._plan().put(self._lit, where)
+        if self._lit:
+            self._plan().put(self._lit, where)
 
     def _pack_next(self) -> None:
         """The piece that is lit is in the bag, and the next one that is not lights up."""

@@ -104,6 +104,7 @@ class VisitPage(QWidget):
         self.minutes.setRange(0, LONGEST_MINUTES)
         self.minutes.setSpecialValueText(f"{visit.minutes} min, by its links")
         self.minutes.setSuffix(" min")
+        self.minutes.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.minutes.setAccessibleName("How long it takes, in minutes; 0: by its links")
         self.minutes.setValue(0 if visit.by_itself else visit.minutes)
         self.minutes.editingFinished.connect(lambda: self.lasts.emit(self.minutes.value()))
