@@ -20,6 +20,8 @@ from humble_courier.domain.text import signs
 from humble_courier.errors import CourierError, MachineRefused, Refusal
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from humble_courier.app.trade import Catalog
     from humble_courier.app.wire.planning import Build
 
@@ -43,6 +45,11 @@ class _Rooms:
         from humble_courier.ui.paper.build_sheet import print_build
 
         print_build(build, pdf, svg)
+
+    def sections(self, title: str, sections: "Sequence[tuple[str, Sequence[tuple[str, str]]]]", pdf: Path) -> None:
+        from humble_courier.ui.paper.sections import print_sections
+
+        print_sections(title, sections, pdf)
 
     def day_sheet(self, document: dict[str, Any], pdf: Path) -> None:
         from humble_courier.ui.paper.day_sheet import print_day

@@ -1,6 +1,7 @@
-"""`rate`, `timing`, `switches`, `bus`, `io`, `ip` as a shell sees them."""
+"""`rate`, `timing`, `switches`, `bus`, `site`, `io`, `ip` as a shell sees them."""
 
 import json
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -117,3 +118,48 @@ def test_what_a_factory_address_collides_with_rotary_switches_and_loads() -> Non
     found = told(0, "timing", "--settings", "4800,8N1", "--bytes", "80", "--per-second", "3", "--devices", "6")
     assert found["load_percent"] == pytest.approx(50) and found["poll_cycle_s"] > 1  # type: ignore[operator]
     assert run("timing", "--settings", "4800,8N1", "--bytes", "80", "--per-second", "7")[0] == 1
+
+
+SITE = """courier: site/1
+protocol: mstp
+settings: 38400 8N1
+bank: {width: 7}
+per_segment: 30
+reserve: [0]
+instances: {from: 2000, to: 2999}
+members:
+""" + "".join(f"- {{name: =unit {n}}}\n" for n in range(300))
+
+
+def test_a_site_of_300_units(tmp_path: Path) -> None:
+    plan, table, paper = tmp_path / "site.yaml", tmp_path / "site.csv", tmp_path / "site.pdf"
+    plan.write_text(SITE)
+    found = told(0, "site", str(plan), "--csv", str(table), "--pdf", str(paper))
+    assert found["ok"] and [len(segment["members"]) for segment in found["segments"]] == [30] * 10
+    for segment in found["segments"]:
+        assert [m["address"] for m in segment["members"]] == list(range(1, 31))
+        assert all(sum(bit << n for n, bit in enumerate(m["switches"])) == m["address"] for m in segment["members"])
+    numbers = [m["instance"] for segment in found["segments"] for m in segment["members"]]
+    assert numbers == list(range(2000, 2300))
+    rows = table.read_bytes().decode().split("\r\n")
+    assert rows[1] == "segment 1,1,'=unit 0,1,1000000,2000,38400 8N1" and len(rows) == 302
+    text = subprocess.run(["pdftotext", "-layout", str(paper), "-"], capture_output=True, check=True).stdout.decode()
+    assert "segment 10: 30 devices" in text and "instance 2299" in text
+    code, out, _ = run("site", str(plan))
+    assert code == 0 and "segment 10: 30 devices" in out
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "said"),
+    [
+        ("site/1", "bus/1", "begins with courier: site/1"),
+        ("to: 2999", "to: 1999", "the first is after the last"),
+        ("to: 2999", "to: 4194303", "up to 4194302"),
+        ("=unit 7}", "=unit 8}", "stands twice"),
+        ("per_segment: 30", "per_segment: 0", "per_segment"),
+    ],
+)
+def test_a_wrong_site_is_told(tmp_path: Path, old: str, new: str, said: str) -> None:
+    (tmp_path / "site.yaml").write_text(SITE.replace(old, new, 1))
+    code, _, err = run("site", str(tmp_path / "site.yaml"))
+    assert code == 2 and said in err and "Traceback" not in err

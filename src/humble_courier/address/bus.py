@@ -98,10 +98,11 @@ def _twice(members: Sequence[Member]) -> list[Conflict]:
 
 
 def _gaps(protocol: BusProtocolEntry, addresses: list[int]) -> list[Conflict]:
-    missing = sorted(set(range(protocol.lowest, max(addresses))) - set(addresses))
+    missing = sorted(set(range(protocol.lowest, max(addresses))) - set(addresses) - set(protocol.kept))
     if not missing:
         return []
     each = f"one in {protocol.poll_every} tokens of each master" if protocol.poll_every > 1 else "each round"
     cost = f", {each}, at least {protocol.poll_ms:.0f} ms a time" if protocol.poll_ms else ""
-    told = f"{len(missing)} addresses below {max(addresses)} are empty: each is asked for in vain{cost}"
+    empty = "1 address" if len(missing) == 1 else f"{len(missing)} addresses"
+    told = f"{empty} below {max(addresses)} with nobody there: asked for in vain{cost}"
     return [Conflict("gap", str(missing[0]), told, costs_only=True)]

@@ -1,8 +1,10 @@
 """Files: written whole or not at all."""
 
+import csv
 import errno
+import io
 import os
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
@@ -48,3 +50,13 @@ def unwritable(what: Path | str, else_: str = "Choose another place") -> Iterato
         remedy = "The disk is full: make room, then do it again" if full else else_
         code = Refusal.DISK_FULL if full else Refusal.UNWRITABLE
         raise MachineRefused(f"{what} cannot be written: {error.strerror}", remedy, code) from None
+
+
+def csv_bytes(rows: Iterable[Sequence[object]]) -> bytes:
+    """Rows as CSV (RFC 4180); cells that a spreadsheet would compute get an apostrophe in front."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    for row in rows:
+        texts = [str(cell) for cell in row]
+        writer.writerow([f"'{text}" if text[:1] in ("=", "+", "-", "@") else text for text in texts])
+    return out.getvalue().encode()

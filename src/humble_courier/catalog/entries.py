@@ -202,7 +202,7 @@ class BusProtocolEntry(Sourced, frozen=True, kw_only=True):
     """Which addresses (`lowest` to `highest`) devices on a bus may have; those in `kept` are taken by the bus itself.
 
     `polls_gaps`: a master asks each address up to the highest, so that gaps cost time (`poll_ms` each,
-    one of them in `poll_every` tokens).
+    one of them in `poll_every` tokens). `highest_instance`: of the numbers that are unique over a whole site.
     """
 
     name: Text
@@ -213,3 +213,4 @@ class BusProtocolEntry(Sourced, frozen=True, kw_only=True):
     poll_ms: float = 0.0
     poll_every: int = 1
     most_devices: int | None = None
+    highest_instance: int | None = None

@@ -7,6 +7,7 @@ import typer
 
 from humble_courier.app.settings.address_plans import Conflict
 from humble_courier.app.trade import open_catalog
+from humble_courier.cli.context import of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
 
@@ -67,6 +68,36 @@ def bus(
         raise typer.Exit(1)
 
 
+def site(
+    ctx: typer.Context,
+    plan: Annotated[Path, typer.Argument(help="A site/1 document.")],
+    csv: Annotated[Path | None, typer.Option(help="One row a device, as CSV.")] = None,
+    pdf: Annotated[Path | None, typer.Option(help="The plan on paper, with the switches as they stand.")] = None,
+    json: Json = False,
+) -> None:
+    """The devices of a whole site over as many segments as they want: addresses, switches, instance numbers."""
+    from humble_courier.app.files import write_whole
+    from humble_courier.app.settings.site_plans import judge_site, site_csv, site_document, site_sections
+
+    judged = judge_site(plan, open_catalog())
+    document = site_document(judged)
+    if csv is not None:
+        write_whole(csv, site_csv(judged))
+    if pdf is not None:
+        of(ctx).rooms.sections(f"Site plan {plan.stem}", site_sections(judged), pdf)
+    if json:
+        print_json(document)
+    elif csv is None and pdf is None:
+        for segment in document["segments"]:
+            line(f"{segment['name']}: {len(segment['members'])} devices")
+            rows = [(m["name"], m["address"], "".join(map(str, m["switches"])), m["instance"]) for m in segment["members"]]
+            columns([tuple("" if cell is None else str(cell) for cell in row) for row in rows])
+    if not json:
+        _say(judged.plan.conflicts)
+    if not judged.plan.ok:
+        raise typer.Exit(1)
+
+
 def io(
     plan: Annotated[Path, typer.Argument(help="An io/1 document.")],
     json: Json = False,
@@ -124,4 +155,4 @@ def _say(conflicts: tuple[Conflict, ...]) -> None:
         line(f"{conflict.where}: {conflict.text}")
 
 
-COMMANDS = {"switches": switches, "bus": bus, "io": io, "ip": ip}
+COMMANDS = {"switches": switches, "bus": bus, "site": site, "io": io, "ip": ip}

@@ -114,7 +114,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_naming, ("identify", "levels")),
     (_machine, ("ports", "driver", "kernel-log", "name", "port-numbers")),
     (_rates, ("rate", "timing", "infer")),
-    (_addresses, ("switches", "bus", "io", "ip")),
+    (_addresses, ("switches", "bus", "site", "io", "ip")),
     (_settings, ("hear",)),
     (_talking, ("learn", "listen", "say", "decode")),
     (_links, ("prove",)),

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any, Protocol
 import typer
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from humble_courier.app.talk.line_logs import LineLog
     from humble_courier.app.trade import Catalog
     from humble_courier.app.wire.planning import Build
@@ -23,6 +25,9 @@ class Rooms(Protocol):
 
     def build_sheet(self, build: "Build", pdf: Path | None, svg: Path | None) -> None:
         """Put a build sheet on paper, and both ends into a drawing."""
+
+    def sections(self, title: str, sections: "Sequence[tuple[str, Sequence[tuple[str, str]]]]", pdf: Path) -> None:
+        """Put headings with rows of what and value on paper."""
 
     def day_sheet(self, document: dict[str, Any], pdf: Path) -> None:
         """Put the sheet of a day (the document of `day`) on paper."""

@@ -12,6 +12,8 @@ from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, error_line, line, print_json
 from humble_courier.errors import BadInput
 
+DIALECT = "https://json-schema.org/draft/2020-12/schema"
+
 records = typer.Typer(help="What was kept: links, facts, proofs.", no_args_is_help=True)
 
 
@@ -68,7 +70,9 @@ def label(
 
 
 def schema(
-    kind: Annotated[str, typer.Argument(help="link, kit, port-numbers, bus, io, device, evidence, visits or records.")],
+    kind: Annotated[
+        str, typer.Argument(help="link, kit, port-numbers, bus, site, io, device, evidence, visits or records.")
+    ],
 ) -> None:
     """The JSON Schema of an open format."""
     import msgspec
@@ -81,6 +85,7 @@ def schema(
     from humble_courier.documents.link import LinkModel
     from humble_courier.documents.port_numbers import PortNumbers
     from humble_courier.documents.records import Export
+    from humble_courier.documents.site import SiteModel
     from humble_courier.documents.visits import VisitsModel
 
     kinds: dict[str, Any] = {
@@ -88,6 +93,7 @@ def schema(
         "kit": KitModel,
         "port-numbers": PortNumbers,
         "bus": BusModel,
+        "site": SiteModel,
         "io": IoModel,
         "device": DeviceEntry,
         "evidence": EvidenceModel,
@@ -97,7 +103,8 @@ def schema(
     if kind not in kinds:
         raise BadInput(f"no format “{kind}”: known are {', '.join(kinds)}")
     found = msgspec.json.schema(kinds[kind])
-    print_json({"title": f"{kind}/1", **found})
+    head = {"$schema": DIALECT, "$id": f"urn:humble-courier:{kind}:1", "title": f"{kind}/1"}
+    print_json({**head, **found})
 
 
 def parts(json: Json = False) -> None:

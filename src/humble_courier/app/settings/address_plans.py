@@ -10,10 +10,12 @@ from humble_courier.address.conflicts import Conflict as Conflict
 from humble_courier.address.network import NetworkPlan, factory_clash, interface, plan_network
 from humble_courier.address.points import Module, PointPlan, number, plan_points, shown
 from humble_courier.address.switches import Bank
+from humble_courier.catalog.entries import BusProtocolEntry
 from humble_courier.catalog.load import Catalog, nearest
 from humble_courier.documents.bus import BankModel, BusModel
 from humble_courier.documents.io import IoModel
 from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.documents.site import SiteModel
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 
@@ -29,7 +31,8 @@ class JudgedBus:
     switches: dict[str, tuple[int, ...]]
 
 
-def _read(text: str, name: str, kind: type[T], courier: str) -> tuple[Document, T]:
+def read_plan(text: str, name: str, kind: type[T], courier: str) -> tuple[Document, T]:
+    """A document of an open format, by its first line. Raises BadInput with its line."""
     document = parse(text, name)
     if not isinstance(document.data, dict) or document.data.get("courier") != courier:
         raise document.error(f"expected a document that begins with courier: {courier}")
@@ -47,19 +50,28 @@ def judge_bus(path: Path, catalog: Catalog) -> JudgedBus:
 
 def judge_bus_text(text: str, name: str, catalog: Catalog) -> JudgedBus:
     """Judge the text of a bus plan; raises BadInput with its name and line."""
-    document, model = _read(text, name, BusModel, "bus/1")
+    document, model = read_plan(text, name, BusModel, "bus/1")
+    entry, settings, members = bus_parts(document, model, catalog)
+    plan = plan_bus(entry, settings, members)
+    return JudgedBus(plan, model, _switches(model, plan))
+
+
+def bus_parts(
+    document: Document, model: BusModel | SiteModel, catalog: Catalog
+) -> tuple[BusProtocolEntry, str, list[Member]]:  # fmt: skip
+    """Protocol, settings and devices of a bus or of a site. Raises BadInput with the line of what is wrong."""
     entry = catalog.bus_protocols.get(model.protocol)
     if entry is None:
         hint = nearest(model.protocol, list(catalog.bus_protocols))
         raise document.error(f"unknown protocol “{model.protocol}”{hint}", ("protocol",))
     settings = _settings(document, model.settings, "settings")
     members = [_member(document, model, i) for i in range(len(model.members))]
-    names = [m.name for m in members]
-    for i, name in enumerate(names):
-        if name in names[:i]:
-            raise document.error(f"“{name}” stands twice", ("members", i, "name"))
-    plan = plan_bus(entry, settings or "", [m if settings else Member(m.name, m.address) for m in members])
-    return JudgedBus(plan, model, _switches(model, plan))
+    seen = set[str]()
+    for i, member in enumerate(members):
+        if member.name in seen:
+            raise document.error(f"“{member.name}” stands twice", ("members", i, "name"))
+        seen.add(member.name)
+    return entry, settings or "", [m if settings else Member(m.name, m.address) for m in members]
 
 
 def _settings(document: Document, text: str | None, *path: Any) -> str | None:
@@ -69,18 +81,19 @@ def _settings(document: Document, text: str | None, *path: Any) -> str | None:
         raise _at(document, error, *path) from None
 
 
-def _bank(model: BankModel) -> Bank:
+def bank_of(model: BankModel) -> Bank:
+    """The switches that a document describes."""
     return Bank(model.width, model.msb_first, model.on_is_zero, model.offset)
 
 
-def _member(document: Document, model: BusModel, i: int) -> Member:
+def _member(document: Document, model: BusModel | SiteModel, i: int) -> Member:
     member = model.members[i]
     settings = _settings(document, member.settings, "members", i, "settings")
     if member.switches is None:
         return Member(member.name, member.address, settings)
     bank = member.bank or model.bank or BankModel(len(member.switches) or 1)
     try:
-        address = _bank(bank).read(member.switches)
+        address = bank_of(bank).read(member.switches)
     except BadInput as error:
         raise _at(document, error, "members", i, "switches") from None
     if member.address is not None and member.address != address:
@@ -95,8 +108,8 @@ def _switches(model: BusModel, plan: BusPlan) -> dict[str, tuple[int, ...]]:
     for member in model.members:
         own = member.bank or model.bank or (BankModel(len(member.switches)) if member.switches else None)
         address = plan.suggest.get(member.name, plan.addresses.get(member.name) if member.address is None else None)
-        if own is not None and address is not None and _bank(own).range[0] <= address <= _bank(own).range[1]:
-            found[member.name] = _bank(own).set_to(address)
+        if own is not None and address is not None and bank_of(own).range[0] <= address <= bank_of(own).range[1]:
+            found[member.name] = bank_of(own).set_to(address)
     return found
 
 
@@ -108,7 +121,7 @@ def judge_points(path: Path) -> tuple[PointPlan, int]:
 
 def judge_points_text(text: str, name: str) -> tuple[PointPlan, IoModel]:
     """Judge the text of a plan of I/O points; raises BadInput with its name and line."""
-    document, model = _read(text, name, IoModel, "io/1")
+    document, model = read_plan(text, name, IoModel, "io/1")
     modules = []
     for i, module in enumerate(model.modules):
         try:

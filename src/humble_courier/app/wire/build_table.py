@@ -1,9 +1,8 @@
 """The build sheet in open formats: a document for programs, a CSV for the workshop."""
 
-import csv
-import io
 from typing import Any
 
+from humble_courier.app.files import csv_bytes
 from humble_courier.app.wire.planning import Build
 from humble_courier.wiring.build import BuildSheet
 
@@ -34,21 +33,10 @@ def document(build: Build) -> dict[str, Any]:
 
 def table(sheet: BuildSheet) -> bytes:
     """Wire list and acceptance table as CSV (RFC 4180); cells that a spreadsheet would compute are made harmless."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(["kind", "from", "to", "signal at A", "signal at B", "colour", "pair", "note"])
-    for w in sheet.wires:
-        writer.writerow(_safe("wire", f"A {w.a}", f"B {w.b}", w.at_a, w.at_b, w.colour, w.pair or "", ""))
-    for o in sheet.open:
-        writer.writerow(_safe("open", f"{o.end} {o.contact}", "", o.signal, "", "", "", o.why))
-    writer.writerow(_safe("screen", "A shell", "", "", "", "", "", sheet.screen))
+    rows: list[tuple[object, ...]] = [("kind", "from", "to", "signal at A", "signal at B", "colour", "pair", "note")]
+    rows += [("wire", f"A {w.a}", f"B {w.b}", w.at_a, w.at_b, w.colour, w.pair or "", "") for w in sheet.wires]
+    rows += [("open", f"{o.end} {o.contact}", "", o.signal, "", "", "", o.why) for o in sheet.open]
+    rows.append(("screen", "A shell", "", "", "", "", "", sheet.screen))
     for kind, pairs in (("must beep", sheet.beep), ("must be silent", sheet.silent)):
-        for a, b in pairs:
-            writer.writerow(_safe(kind, a, b, "", "", "", "", ""))
-    return out.getvalue().encode()
-
-
-def _safe(*cells: object) -> list[str]:
-    """Cells that begin like a formula get an apostrophe in front."""
-    texts = [str(cell) for cell in cells]
-    return [f"'{text}" if text[:1] in "=+-@" and text else text for text in texts]
+        rows += [(kind, a, b, "", "", "", "", "") for a, b in pairs]
+    return csv_bytes(rows)

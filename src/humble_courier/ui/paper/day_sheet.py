@@ -3,21 +3,13 @@
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtGui import QGuiApplication
-
-from humble_courier.ui.paper.sections import ARM_LENGTH, Section, write_sections
-from humble_courier.ui.theme import load_fonts
+from humble_courier.ui.paper.sections import ARM_LENGTH, Section, without_window, write_sections
 
 
 def print_day(document: dict[str, Any], path: Path) -> None:
     """Without a window. Raises MachineRefused where the file cannot be written."""
-    import os
-
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
-    load_fonts()
-    write_day(document, path)
-    del application
+    with without_window():
+        write_day(document, path)
 
 
 def write_day(document: dict[str, Any], path: Path) -> None:

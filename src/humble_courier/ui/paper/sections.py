@@ -1,17 +1,35 @@
 """A sheet of paper out of headings with rows of what and value."""
 
-from collections.abc import Sequence
+import os
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from html import escape
 from pathlib import Path
 
-from PyQt6.QtGui import QTextDocument
+from PyQt6.QtGui import QGuiApplication, QTextDocument
 
 from humble_courier.app.files import write_whole
 from humble_courier.ui.paper.link_sheet import a4, memory
-from humble_courier.ui.theme import LIGHT, Theme
+from humble_courier.ui.theme import LIGHT, Theme, load_fonts
 
 SMALL, ARM_LENGTH = 11, 15  # points: at the desk, and read from where one works
 Section = tuple[str, Sequence[tuple[str, str]]]
+
+
+@contextmanager
+def without_window() -> Iterator[None]:
+    """What fonts need, where there is no window."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
+    load_fonts()
+    yield
+    del application
+
+
+def print_sections(title: str, sections: Sequence[Section], path: Path) -> None:
+    """As `write_sections`, without a window."""
+    with without_window():
+        write_sections(title, sections, path)
 
 
 def write_sections(title: str, sections: Sequence[Section], path: Path, points: int = SMALL) -> None:
