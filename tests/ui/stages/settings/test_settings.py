@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent, QImage
+from PyQt6.QtGui import QDropEvent, QGuiApplication, QImage
 from PyQt6.QtWidgets import QCheckBox, QLabel
 from pytestqt.qtbot import QtBot
 
@@ -176,6 +176,40 @@ def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp
     page.network.fields["device"].setText("192.168.4.1")
     page.network.changed.emit()
     assert "size of its network" in page.problem.text()
+
+
+def test_a_site_of_300_rows_put_in_at_once(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    opened(window, SettingsPage.ADDRESS)
+    link, page = window.work.link, stage(window, Stage.SETTINGS).address
+    assert link is not None
+    page.choose(PlanKind.SITE)
+    board = QGuiApplication.clipboard()
+    assert board is not None
+    board.setText("\n".join(f"pillow {n}\t\t" for n in range(300)))
+    page.site.table.selectRow(0)
+    qtbot.keyClick(page.site.table, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert len(page.site.rows()) == 300
+    for field, text in zip(page.site.extras[1:], ("30", "1000-1999", "1"), strict=True):
+        field.setText(text)
+    page.site.extras[1].editingFinished.emit()
+    assert "300 devices on 10 segments" in stage(window, Stage.SETTINGS).headline.text()
+    page.site.settle_button.click()
+    rows = page.site.rows()
+    assert rows[0][1:3] == ("segment 1", "2") and rows[299][1] == "segment 10" and rows[299][4] == "1299"
+    page.site.table.typed.setData(page.site.table.typed.index(1, 2), "2")
+    assert "both have 2" in texts(page.site)
+    for name in ("plan.yaml", "plan.csv", "plan.pdf"):
+        desk(window, Stage.SETTINGS).address.save_file(tmp_path / name)
+    assert (tmp_path / "plan.csv").read_text().count("segment 10") == 30 and (tmp_path / "plan.pdf").read_bytes()[
+        :4
+    ] == b"%PDF"
+    page.site.table.selectAll()
+    page.site.table.take_out()
+    desk(window, Stage.SETTINGS).address.open_file(tmp_path / "plan.yaml")
+    assert page.site.rows() == [rows[0], (*rows[1][:2], "2", *rows[1][3:]), *rows[2:]] and link.plans.get("site")
+    page.site.extras[2].setText("all")
+    page.site.changed.emit()
+    assert "as in 1000-1999" in page.problem.text()
 
 
 def test_a_photographed_bank_is_read(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

@@ -2,17 +2,14 @@
 
 from enum import StrEnum
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QHeaderView,
     QLineEdit,
+    QScrollArea,
     QSizePolicy,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -25,6 +22,11 @@ from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import Pages, button, clear, fill, label
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.steps_view import Mark
+from humble_courier.ui.widgets.two_columns import TwoColumns
+from humble_courier.ui.widgets.typed_rows import TypedTable
+
+NARROW, LEAST_TABLE = 640, 230  # pixels of plain type: below which the picture stands under the rows; of the rows
+MOST_TOLD = 12  # figures below each other; more cannot be read beside the rows
 
 
 class PlanKind(StrEnum):
@@ -33,6 +35,19 @@ class PlanKind(StrEnum):
     BUS = "bus"
     POINTS = "points"
     NETWORK = "network"
+    SITE = "site"
+
+
+def _captioned(name: str, field: QWidget) -> QWidget:
+    """A field with its name above it."""
+    field.setAccessibleName(name)
+    made = QWidget()
+    column = QVBoxLayout(made)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(1)
+    column.addWidget(label(name, "small"))
+    column.addWidget(field)
+    return made
 
 
 class PlanPane(QWidget):
@@ -44,82 +59,62 @@ class PlanPane(QWidget):
     opened = pyqtSignal()
     saved = pyqtSignal()
 
-    def __init__(self, first: str, second: str, columns: list[str], more: str, settle: str) -> None:
+    def __init__(self, first: str, extras: list[str], columns: list[str], more: str, settle: str) -> None:
         super().__init__()
-        self.kind, self.extra = QComboBox(), QLineEdit()
+        self.kind = QComboBox()
         self.kind.setAccessibleName(first)
-        self.extra.setAccessibleName(second)
         self.kind.activated.connect(self.changed.emit)
-        self.extra.editingFinished.connect(self.changed.emit)
-        top = QHBoxLayout()
-        for name, field in ((first, self.kind), (second, self.extra)):
-            top.addWidget(label(name, "small"))
-            top.addWidget(field, 1)
-        self.table = QTableWidget(0, len(columns))
-        self.table.setHorizontalHeaderLabels(columns)
-        self.table.setAccessibleName(first)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        header, side = self.table.horizontalHeader(), self.table.verticalHeader()
-        if header is not None and side is not None:
-            header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-            header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-            side.hide()
-        self.table.setTextElideMode(Qt.TextElideMode.ElideMiddle)
-        self.table.itemChanged.connect(lambda _: self.changed.emit())
+        self.extras = [QLineEdit() for _ in extras]
+        pairs = [_captioned(n, f) for n, f in zip([first, *extras], [self.kind, *self.extras], strict=True)]
+        for field in self.extras:
+            field.editingFinished.connect(self.changed.emit)
+        self.table = TypedTable(columns, f"{columns[0]}s, a row each; rows copied from a table elsewhere are put in")
+        self.table.edited.connect(self.changed.emit)
         self.grid, self.says = AddressGrid(), QVBoxLayout()
-        buttons = QGridLayout()
-        made = (
-            button(more, "", self.one_more.emit),
-            button("Take the row out", "", self._take_out),
-            button("Open…", "", self.opened.emit),
-            button("Save…", "", self.saved.emit),
-        )
-        for i, one in enumerate(made):
-            buttons.addWidget(one, i // 2, i % 2)
         self.settle_button = button(settle, "main", self.settle.emit)
-        left, right = QVBoxLayout(), QVBoxLayout()
-        left.addWidget(self.table, 1)
-        left.addLayout(buttons)
-        right.addWidget(self.grid)
-        right.addLayout(self.says)
-        right.addWidget(self.settle_button)
-        right.addStretch(1)
-        row = QHBoxLayout()
-        row.setSpacing(20)
-        row.addLayout(left, 4)
-        row.addLayout(right, 5)
+        acts = FlowRow([
+            button(more, "", self.one_more.emit), button("Take the row out", "", self._take_out),
+            button("Open…", "", self.opened.emit), button("Save…", "", self.saved.emit),
+        ])  # fmt: skip
+        self.body = TwoColumns(NARROW, (7, 5), 20)
+        self.body.setObjectName("lanes")
+        self.body.left.addWidget(acts)
+        self.body.left.addWidget(self.table, 1)
+        self.body.right.addWidget(FlowRow([self.settle_button]))
+        self.body.right.addLayout(self.says)
+        self.body.right.addWidget(self.grid)
+        self.body.right.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setAccessibleName("Rows, and what follows from them")
+        scroll.setWidget(self.body)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addLayout(top)
-        column.addLayout(row, 1)
+        column.addWidget(FlowRow(pairs, wide=tuple(pairs)))
+        column.addWidget(scroll, 1)
+
+    @property
+    def extra(self) -> QLineEdit:
+        """The field beside the kind."""
+        return self.extras[0]
 
     def rows(self) -> list[Row]:
         """What is typed; rows without a name are left out."""
-        made = []
-        for i in range(self.table.rowCount()):
-            cells = [self.table.item(i, j) for j in range(self.table.columnCount())]
-            made.append(tuple(cell.text().strip() if cell is not None else "" for cell in cells))
-        return [row for row in made if row[0]]
+        return [row for row in self.table.typed.rows if row[0]]
 
     def show_rows(self, rows: list[Row]) -> None:
         """Show rows without telling of a change."""
-        if rows == self.rows():
-            return
-        self.table.blockSignals(True)
-        self.table.setRowCount(len(rows))
-        for i, row in enumerate(rows):
-            for j, text in enumerate(row):
-                self.table.setItem(i, j, QTableWidgetItem(text))
-        self.table.blockSignals(False)
+        if rows != self.rows():
+            self.table.show_rows(rows)
 
     def _take_out(self) -> None:
-        at = self.table.currentRow()
-        if at >= 0:
-            self.table.removeRow(at)
+        if self.table.take_out():
             self.changed.emit()
 
     def show_plan(self, grid: Grid, told: list[Figure], may_settle: bool, theme: Theme) -> None:
         """Show what follows from the rows."""
+        self.body.show_scale(theme.scale)
+        self.table.setMinimumHeight(theme.px(LEAST_TABLE))
         self.grid.show_grid(grid, theme)
         self.grid.setVisible(bool(grid.cells))
         self.settle_button.setVisible(may_settle)
@@ -219,15 +214,23 @@ def show_told(into: QVBoxLayout, told: list[Figure], theme: Theme) -> None:
     grid.setHorizontalSpacing(12)
     grid.setColumnStretch(1, 2)
     grid.setColumnStretch(2, 5)
-    for i, figure in enumerate(told):
+    for i, figure in enumerate(told[:MOST_TOLD]):
         grid.addWidget(Mark(State.PROVEN if figure.good else State.CONTRADICTED, theme), i, 0)
         grid.addWidget(label(figure.what, "quiet", wrap=True), i, 1)
         grid.addWidget(label(figure.value, "" if figure.good else "wrong", wrap=True), i, 2)
+    if len(told) > MOST_TOLD:
+        grid.addWidget(
+            label(f"{len(told) - MOST_TOLD} more of this kind are judged and not shown", "small", wrap=True),
+            MOST_TOLD,
+            1,
+            1,
+            2,
+        )
     into.addLayout(grid)
 
 
 class AddressPage(QWidget):
-    """Three panes, one shown."""
+    """One pane a kind of plan, one shown."""
 
     kind_chosen = pyqtSignal()
 
@@ -237,22 +240,33 @@ class AddressPage(QWidget):
         self.chooser.setAccessibleName("What is addressed")
         kinds = [
             (PlanKind.BUS.value, "Many devices on one bus"),
+            (PlanKind.SITE.value, "Devices of a whole site, over several buses"),
             (PlanKind.POINTS.value, "Points of I/O modules"),
             (PlanKind.NETWORK.value, "Two ends of a network cable"),
         ]
         fill(self.chooser, kinds, PlanKind.BUS.value)
         self.bus = PlanPane(
-            "Protocol", "Settings of the bus",
+            "Protocol", ["Settings of the bus"],
             ["Device", "Address", "Switches", "Own settings"],
             "One more alike", "Give free addresses to those in conflict",
         )  # fmt: skip
+        self.site = PlanPane(
+            "Protocol", ["Settings", "Devices a segment", "Instances from-to", "Kept addresses"],
+            ["Device", "Segment", "Address", "Switches", "Instance"],
+            "One more alike", "Write addresses, switches and instances into the rows",
+        )  # fmt: skip
         self.points = PlanPane(
-            "Numbered in", "Last point there is",
+            "Numbered in", ["Last point there is"],
             ["Module", "Points", "Start"],
             "One more module", "Place those in conflict after the others",
         )  # fmt: skip
         self.network = NetworkPane()
-        self.panes = {PlanKind.BUS: self.bus, PlanKind.POINTS: self.points, PlanKind.NETWORK: self.network}
+        self.panes = {
+            PlanKind.BUS: self.bus,
+            PlanKind.SITE: self.site,
+            PlanKind.POINTS: self.points,
+            PlanKind.NETWORK: self.network,
+        }
         self._pages = Pages()
         for pane in self.panes.values():
             self._pages.addWidget(pane)
