@@ -99,6 +99,21 @@ def test_io(tmp_path: Path) -> None:
     plan.write_text(IO.replace('"40"', '"1G"'))
     code, _, err = run("io", str(plan))
     assert code == 2 and "digits of radix 16" in err and ":3:" in err
+    two = "\n".join(
+        f"- {{name: {n}, points: 8, {rest}}}"
+        for n, rest in (("in", "letter: X"), ("out", "letter: Y, terminal: 0"), ("more", "letter: X"))
+    )
+    plan.write_text(f"courier: io/1\nradix: 8\nmodules:\n{two}\n")
+    found = told(0, "io", str(plan))
+    assert found["printed"] == {"in": "X0 to X7", "out": "Y0 to Y7", "more": "X10 to X17"}
+    assert found["next_starts"] == {"X": "20", "Y": "10"}
+    for asked, said in (
+        (("--point", "X12"), "X12 is terminal 3 of more"),
+        (("--terminal", "out:0"), "terminal 0 of out is Y0"),
+    ):
+        assert run("io", str(plan), *asked)[1].strip() == said
+    code, _, err = run("io", str(plan), "--terminal", "in:9")
+    assert code == 2 and "terminals 1 to 8, no 9" in err
     plan.write_text(IO.replace('"40"', '"1F"'))
     assert [c["code"] for c in told(1, "io", str(plan))["conflicts"]] == ["overlap"]  # type: ignore[attr-defined]
 

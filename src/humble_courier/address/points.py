@@ -1,4 +1,7 @@
-"""Ranges of I/O points, numbered in octal, decimal or hexadecimal: starts, ends, overlaps, the next free start."""
+"""Ranges of I/O points, numbered in octal, decimal or hexadecimal: starts, ends, overlaps, the next free start.
+
+Points with different letters (as inputs X and outputs Y) are numbered apart: neither follows nor meets the other.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -12,11 +15,16 @@ RADIXES = (8, 10, 16)  # octal, decimal and hexadecimal: how programs number poi
 
 @dataclass(frozen=True)
 class Module:
-    """A module with so many points; without `start` it is placed after the one before."""
+    """A module with so many points; without `start` it is placed after the one before with its letter.
+
+    `terminal`: the number that stands at the terminal of its first point.
+    """
 
     name: str
     points: int
     start: int | None = None
+    letter: str = ""
+    terminal: int = 1
 
 
 @dataclass(frozen=True)
@@ -26,6 +34,8 @@ class Placed:
     name: str
     start: int
     end: int
+    letter: str = ""
+    terminal: int = 1
 
 
 @dataclass(frozen=True)
@@ -34,7 +44,27 @@ class PointPlan:
 
     placed: tuple[Placed, ...]
     conflicts: tuple[Conflict, ...]
-    next_start: int
+    next_starts: dict[str, int]
+
+    @property
+    def next_start(self) -> int:
+        """The next free start, of the first letter."""
+        return next(iter(self.next_starts.values()), 0)
+
+    def at_point(self, letter: str, point: int) -> list[tuple[Placed, int]]:
+        """The modules that have a point, each with the number at its terminal; more than one where they overlap."""
+        there = (p for p in self.placed if p.letter == letter and p.start <= point <= p.end)
+        return [(p, p.terminal + point - p.start) for p in there]
+
+    def at_terminal(self, name: str, terminal: int) -> int:
+        """The point at a terminal of a module. Raises BadInput where there is no such one."""
+        placed = next((p for p in self.placed if p.name == name), None)
+        if placed is None:
+            raise BadInput(f"there is no module “{name}”: known are {', '.join(p.name for p in self.placed)}")
+        last = placed.terminal + placed.end - placed.start
+        if not placed.terminal <= terminal <= last:
+            raise BadInput(f"{name} has terminals {placed.terminal} to {last}, no {terminal}")
+        return placed.start + terminal - placed.terminal
 
     @property
     def ok(self) -> bool:
@@ -66,21 +96,23 @@ def plan_points(modules: Sequence[Module], radix: int, highest: int | None = Non
     """Place the modules one after the other. Overlaps name the later module; `highest` is the last point there is."""
     placed: list[Placed] = []
     conflicts: list[Conflict] = []
-    following = 0
+    following: dict[str, int] = {}
     for module in modules:
-        start = following if module.start is None else module.start
-        new = Placed(module.name, start, start + module.points - 1)
+        start = following.get(module.letter, 0) if module.start is None else module.start
+        new = Placed(module.name, start, start + module.points - 1, module.letter, module.terminal)
         for other in placed:
-            if new.start <= other.end and other.start <= new.end:
+            if new.letter == other.letter and new.start <= other.end and other.start <= new.end:
                 told = f"{_range(new, radix)} of {new.name} meets {_range(other, radix)} of {other.name}"
                 conflicts.append(Conflict("overlap", new.name, told))
         if highest is not None and new.end > highest:
-            told = f"{_range(new, radix)} of {new.name} goes beyond the last point {shown(highest, radix)}"
+            told = f"{_range(new, radix)} of {new.name} goes beyond the last point {new.letter}{shown(highest, radix)}"
             conflicts.append(Conflict("beyond-last-point", new.name, told))
         placed.append(new)
-        following = new.end + 1
-    return PointPlan(tuple(placed), tuple(conflicts), max((p.end for p in placed), default=-1) + 1)
+        following[new.letter] = new.end + 1
+    letters = dict.fromkeys(p.letter for p in placed)
+    free = {letter: max(p.end for p in placed if p.letter == letter) + 1 for letter in letters}
+    return PointPlan(tuple(placed), tuple(conflicts), free)
 
 
 def _range(placed: Placed, radix: int) -> str:
-    return f"{shown(placed.start, radix)} to {shown(placed.end, radix)}"
+    return f"{placed.letter}{shown(placed.start, radix)} to {placed.letter}{shown(placed.end, radix)}"

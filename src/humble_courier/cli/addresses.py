@@ -5,7 +5,7 @@ from typing import Annotated, Any
 
 import typer
 
-from humble_courier.app.settings.address_plans import Conflict
+from humble_courier.app.settings.address_plans import Conflict, shown
 from humble_courier.app.trade import open_catalog
 from humble_courier.cli.context import of
 from humble_courier.cli.options import Json
@@ -100,18 +100,34 @@ def site(
 
 def io(
     plan: Annotated[Path, typer.Argument(help="An io/1 document.")],
+    point: Annotated[str | None, typer.Option(help="Ask where a point is, as it is printed: X17.")] = None,
+    terminal: Annotated[str | None, typer.Option(help="Ask which point is at a terminal: MODULE:1.")] = None,
     json: Json = False,
 ) -> None:
-    """Ranges of I/O points: starts, ends, overlaps, the next free start."""
-    from humble_courier.app.settings.address_plans import judge_points, next_start_shown, points_shown
+    """Ranges of I/O points: starts, ends, overlaps, the next free start; which point is at which terminal."""
+    from humble_courier.app.settings.address_plans import (
+        judge_points,
+        next_start_shown,
+        points_printed,
+        points_shown,
+        which_point,
+        which_terminal,
+    )  # fmt: skip
 
     found, radix = judge_points(plan)
     rows, following = points_shown(found, radix), next_start_shown(found, radix)
+    said = which_terminal(found, radix, point) if point is not None else ""
+    said = which_point(found, radix, terminal) if terminal is not None else said
     if json:
         told = {"assignments": rows, "conflicts": _told(found.conflicts), "ok": found.ok}
-        print_json({**told, "suggest": {"next_start": following}})
+        free = {letter: shown(start, radix) for letter, start in found.next_starts.items()}
+        asked = {"answer": said} if said else {}
+        more = {"printed": points_printed(found, radix), "next_starts": free, **asked}
+        print_json({**told, "suggest": {"next_start": following}, **more})
+    elif said:
+        line(said)
     else:
-        columns([(r["name"], r["start"], r["end"]) for r in rows])
+        columns(list(points_printed(found, radix).items()))
         _say(found.conflicts)
         line(f"Next free start: {following}")
     if not found.ok:

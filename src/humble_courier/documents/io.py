@@ -8,11 +8,17 @@ from humble_courier.documents.base import Strict, Text
 
 
 class PointModule(Strict, frozen=True):
-    """A module: how many points, and its first one (in the plan's radix) where it is fixed."""
+    """A module: how many points, and its first one (in the plan's radix) where it is fixed.
+
+    `letter`: what stands before its numbers at the terminals; other letters are numbered apart. `terminal`: the number that
+    stands at the terminal of its first point.
+    """
 
     name: Text
     points: Annotated[int, Meta(ge=1, le=65536)]
     start: str | int | None = None
+    letter: Annotated[str, Meta(max_length=4, pattern="^[A-Za-z%]*$")] = ""
+    terminal: Annotated[int, Meta(ge=0, le=65536)] = 1
 
 
 class IoModel(Strict, frozen=True):

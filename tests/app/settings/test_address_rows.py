@@ -38,7 +38,7 @@ def test_what_is_in_conflict_gets_free_addresses_with_its_switches() -> None:
 
 @given(st.lists(st.tuples(st.integers(1, 40), st.integers(0, 90)), min_size=1, max_size=8), st.sampled_from([8, 10, 16]))
 def test_modules_that_are_moved_overlap_no_more(modules: list[tuple[int, int]], radix: int) -> None:
-    rows = [(f"m{i}", str(points), sheets.shown(start, radix)) for i, (points, start) in enumerate(modules)]
+    rows = [(f"m{i}", "", str(points), sheets.shown(start, radix)) for i, (points, start) in enumerate(modules)]
     plan, model = judge_points_text(sheets.points_text(radix, "", rows), "plan")
     moved = sheets.moved(plan, model)
     again, _ = judge_points_text(sheets.points_text(radix, "", moved), "plan")
@@ -54,7 +54,7 @@ def test_modules_that_are_moved_overlap_no_more(modules: list[tuple[int, int]], 
     [
         (lambda: sheets.bus_text("modbus-rtu", "", [("a", "x", "", "")], None), "“x” is no number"),
         (lambda: sheets.bus_text("modbus-rtu", "", [], None), "one device at least"),
-        (lambda: sheets.points_text(10, "", [("a", "0", "")]), "expected 1 to 65536"),
+        (lambda: sheets.points_text(10, "", [("a", "", "0", "")]), "expected 1 to 65536"),
         (lambda: sheets.network_figures("192.0.2.1", "192.0.2.2/24", "", "", ""), "size of its network"),
     ],
 )

@@ -8,7 +8,8 @@ from typing import Any, TypeVar
 from humble_courier.address.bus import BusPlan, Member, plan_bus
 from humble_courier.address.conflicts import Conflict as Conflict
 from humble_courier.address.network import NetworkPlan, factory_clash, interface, plan_network
-from humble_courier.address.points import Module, PointPlan, number, plan_points, shown
+from humble_courier.address.points import Module, PointPlan, number, plan_points
+from humble_courier.address.points import shown as shown
 from humble_courier.address.switches import Bank
 from humble_courier.catalog.entries import BusProtocolEntry
 from humble_courier.catalog.load import Catalog, nearest
@@ -128,7 +129,7 @@ def judge_points_text(text: str, name: str) -> tuple[PointPlan, IoModel]:
             start = None if module.start is None else number(str(module.start), model.radix)
         except BadInput as error:
             raise _at(document, error, "modules", i, "start") from None
-        modules.append(Module(module.name, module.points, start))
+        modules.append(Module(module.name, module.points, start, module.letter, module.terminal))
     highest = None if model.highest is None else number(str(model.highest), model.radix)
     return plan_points(modules, model.radix, highest), model
 
@@ -136,6 +137,30 @@ def judge_points_text(text: str, name: str) -> tuple[PointPlan, IoModel]:
 def points_shown(plan: PointPlan, radix: int) -> list[dict[str, str]]:
     """Assignments as the open format has them: strings in the plan's radix."""
     return [{"name": p.name, "start": shown(p.start, radix), "end": shown(p.end, radix)} for p in plan.placed]
+
+
+def points_printed(plan: PointPlan, radix: int) -> dict[str, str]:
+    """The points of each module as they are printed at its terminals."""
+    return {p.name: f"{p.letter}{shown(p.start, radix)} to {p.letter}{shown(p.end, radix)}" for p in plan.placed}
+
+
+def which_terminal(plan: PointPlan, radix: int, point: str) -> str:
+    """Where a point is, in a sentence. Raises BadInput for one that is none."""
+    letters = sorted({p.letter for p in plan.placed}, key=len, reverse=True)
+    letter = next((one for one in letters if one and point.upper().startswith(one.upper())), "")
+    found = plan.at_point(letter, number(point[len(letter) :], radix))
+    where = " and ".join(f"terminal {terminal} of {placed.name}" for placed, terminal in found)
+    return f"{point} is {where}" if found else f"{point} is on no module"
+
+
+def which_point(plan: PointPlan, radix: int, terminal: str) -> str:
+    """Which point is at a terminal (`in-a:3`), in a sentence. Raises BadInput."""
+    name, _, count = terminal.rpartition(":")
+    if not name or not count.isdecimal():
+        raise BadInput(f"terminal “{terminal}”: expected a module and a number, as in {plan.placed[0].name}:1")
+    placed = next((p for p in plan.placed if p.name == name), None)
+    letter = placed.letter if placed is not None else ""
+    return f"terminal {count} of {name} is {letter}{shown(plan.at_terminal(name, int(count)), radix)}"
 
 
 def next_start_shown(plan: PointPlan, radix: int) -> str:

@@ -16,7 +16,7 @@ from humble_courier.documents.io import IoModel, PointModule
 from humble_courier.documents.link_changes import yaml_text
 from humble_courier.errors import BadInput
 
-Row = tuple[str, ...]  # of a bus: name, address, switches, settings; of points: name, points, start
+Row = tuple[str, ...]  # of a bus: name, address, switches, settings; of points: name, letter, points, start
 MOST_CELLS = 512  # drawn at once; more cannot be told apart on a screen
 COLUMNS = 16  # a row of hexadecimal addresses
 
@@ -109,10 +109,10 @@ def bus_grid(judged: JudgedBus, catalog: Catalog) -> Grid:
 def points_text(radix: int, highest: str, rows: Sequence[Row]) -> str:
     """Rows as an io/1 document. Raises BadInput that names the row."""
     modules = []
-    for name, points, start in rows:
+    for name, letter, points, start in rows:
         if not points.isdecimal() or not 1 <= int(points) <= 65536:
             raise BadInput(f"{name}: “{points}” points; expected 1 to 65536, in decimal")
-        modules.append(PointModule(name, int(points), start or None))
+        modules.append(PointModule(name, int(points), start or None, letter))
     if not modules:
         raise BadInput("a plan needs one module at least: add one")
     return yaml_text(IoModel("io/1", radix, modules, highest or None))  # type: ignore[arg-type]
@@ -120,18 +120,21 @@ def points_text(radix: int, highest: str, rows: Sequence[Row]) -> str:
 
 def points_rows(model: IoModel) -> list[Row]:
     """A document as rows."""
-    return [(m.name, str(m.points), "" if m.start is None else str(m.start)) for m in model.modules]
+    return [(m.name, m.letter, str(m.points), "" if m.start is None else str(m.start)) for m in model.modules]
 
 
 def points_grid(plan: PointPlan, radix: int) -> Grid:
-    """All points up to the last that is used, a row for each digit before the last."""
-    last = max((p.end for p in plan.placed), default=-1)
-    cells = []
-    for point in range(min(last + 1, MOST_CELLS)):
-        names = tuple(p.name for p in plan.placed if p.start <= point <= p.end)
-        use = (Use.FREE, Use.TAKEN, Use.TWICE)[min(len(names), 2)]
-        cells.append(Cell(shown(point, radix, 2), use, names))
-    return Grid(radix, tuple(cells), _rest(last + 1))
+    """All points up to the last that is used, letter after letter, a row for each digit before the last."""
+    cells: list[Cell] = []
+    for letter, following in plan.next_starts.items():
+        for point in range(min(following, MOST_CELLS + 1)):
+            there = plan.at_point(letter, point)
+            names = tuple(f"{placed.name}, terminal {terminal}" for placed, terminal in there)
+            cells.append(
+                Cell(f"{letter}{shown(point, radix, 2)}", (Use.FREE, Use.TAKEN, Use.TWICE)[min(len(names), 2)], names)
+            )
+        cells += [Cell("", Use.FREE)] * (-len(cells) % radix)
+    return Grid(radix, tuple(cells[:MOST_CELLS]), _rest(len(cells)))
 
 
 def _rest(count: int) -> str:
@@ -172,13 +175,17 @@ def serial_figures(sheet: DeviceEntry | None, address: str) -> list[Figure]:
 def moved(plan: PointPlan, model: IoModel) -> list[Row]:
     """The rows with the modules that are in conflict placed behind all others."""
     wrong = {c.where for c in plan.conflicts}
-    following = max((p.end for p in plan.placed if p.name not in wrong), default=-1) + 1
+    following: dict[str, int] = {}
+    for placed in plan.placed:
+        if placed.name not in wrong:
+            following[placed.letter] = max(following.get(placed.letter, 0), placed.end + 1)
     made: list[Row] = []
     for module, placed in zip(model.modules, plan.placed, strict=True):
         start = placed.start
         if module.name in wrong:
-            start, following = following, following + module.points
-        made.append((module.name, str(module.points), shown(start, model.radix)))
+            start = following.get(module.letter, 0)
+            following[module.letter] = start + module.points
+        made.append((module.name, module.letter, str(module.points), shown(start, model.radix)))
     return made
 
 

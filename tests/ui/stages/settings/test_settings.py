@@ -162,13 +162,13 @@ def test_addresses_are_planned_kept_and_opened(window: Window, qtbot: QtBot, tmp
     assert "each is legal and stands once" in texts(page.bus) and page.bus.rows()[1][1] != "4"
     assert "valve" in (link.plans.get("bus") or "")
     page.choose(PlanKind.POINTS)
-    page.points.show_rows([("in", "16", "0"), ("out", "16", "8")])
+    page.points.show_rows([("in", "", "16", "0"), ("out", "", "16", "8")])
     page.points.changed.emit()
     assert "8 to 23 of out meets 0 to 15 of in" in texts(page.points)
     plan = tmp_path / "io.yaml"
     plan.write_text("courier: io/1\nradix: 8\nmodules:\n- {name: lamps, points: 8, start: 10}\n")
     desk(window, Stage.SETTINGS).address.open_file(plan)
-    assert page.points.rows() == [("lamps", "8", "10")] and "20" in texts(page.points)
+    assert page.points.rows() == [("lamps", "", "8", "10")] and "20" in texts(page.points)
     page.choose(PlanKind.NETWORK)
     page.network.fields["device"].setText("192.168.4.1/24")
     page.network.changed.emit()

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFileDialog
 from humble_courier.app.files import write_whole
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.settings import address_rows as sheets
-from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text, next_start_shown
+from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text, shown
 from humble_courier.app.settings.address_rows import address_bank
 from humble_courier.app.settings.site_plans import judge_site_text, site_csv, site_sections
 from humble_courier.app.settings.site_rows import settled_site, site_fields, site_grid, site_rows, site_text
@@ -81,7 +81,7 @@ class AddressDesk(QObject):
         if kept_points is not None:
             self._take(PlanKind.POINTS, kept_points, "records")
         else:
-            page.points.show_rows([("Module 1", "16", "")])
+            page.points.show_rows([("Module 1", "", "16", "")])
         network = sheet.network if sheet is not None else None
         self.network.begin(link)
         has_bus = sheet is not None and sheet.addresses is not None
@@ -193,8 +193,8 @@ class AddressDesk(QObject):
         told = [Figure(c.where, c.text, False) for c in plan.conflicts]
         if plan.ok:
             told.insert(0, Figure("Points", "nothing overlaps"))
-        following = next_start_shown(plan, model.radix)
-        told.append(Figure("Next free start", following))
+        free = [f"{letter}{shown(start, model.radix)}" for letter, start in plan.next_starts.items()]
+        told.append(Figure("Next free start", ", ".join(free)))
         self.page.points.show_plan(sheets.points_grid(plan, model.radix), told, not plan.ok, self.work.theme)
         self._tell(told, "No module overlaps another")
         self._keep(PlanKind.POINTS, text)
@@ -210,9 +210,9 @@ class AddressDesk(QObject):
         names = {row[0] for row in rows}
         while f"{stem} {number}" in names:
             number += 1
-        last = rows[-1] if rows else ("", "16", "")
+        last = rows[-1] if rows else ("", "", "16", "")
         name = f"{stem} {number}"
-        rest = {PlanKind.BUS: ("", "", last[-1]), PlanKind.SITE: ("", "", "", ""), PlanKind.POINTS: (last[1], "")}
+        rest = {PlanKind.BUS: ("", "", last[-1]), PlanKind.SITE: ("", "", "", ""), PlanKind.POINTS: (last[1], last[2], "")}
         new = (name, *rest[kind])
         pane.show_rows([*rows, new])
         self._again()

@@ -257,7 +257,7 @@ class AddressPage(QWidget):
         )  # fmt: skip
         self.points = PlanPane(
             "Numbered in", ["Last point there is"],
-            ["Module", "Points", "Start"],
+            ["Module", "Letter", "Points", "Start"],
             "One more module", "Place those in conflict after the others",
         )  # fmt: skip
         self.network = NetworkPane()
