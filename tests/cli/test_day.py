@@ -69,6 +69,11 @@ def test_what_no_kit_serves_is_bought_or_built(day: tuple[str, ...], tmp_path: P
 
 def test_the_sheet_of_the_day(day: tuple[str, ...], tmp_path: Path) -> None:
     pdf, ics = tmp_path / "d.pdf", tmp_path / "d.ics"
+    (tmp_path / "v.yaml").write_text(VISITS.replace("note: ring first", "note: ring first, plans: [valves.yaml]"))
+    units = "".join(f"- {{name: valve {n}}}\n" for n in range(20))
+    (tmp_path / "valves.yaml").write_text(
+        f"courier: site/1\nprotocol: modbus-rtu\nbank: {{width: 8}}\nper_segment: 10\nmembers:\n{units}"
+    )
     code, out, err = run("day", *day, "--json", "--pdf", str(pdf), "--ics", str(ics))
     told = json.loads(out)
     assert code == 0, err
@@ -76,6 +81,7 @@ def test_the_sheet_of_the_day(day: tuple[str, ...], tmp_path: Path) -> None:
     assert all(len(set(visit["cautions"])) == len(visit["cautions"]) for visit in told["visits"])
     text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], capture_output=True, check=True).stdout.decode()
     assert "Upper valley 2026-11-27" in text and "Before leaving" in text and "ring first" in text
+    assert "hut, valves, segment 2: 10 devices" in text and len(told["visits"][1]["plans"][0]["segments"]) == 2
     events = icalendar.Calendar.from_ical(ics.read_bytes()).walk("VEVENT")
     assert [str(event["SUMMARY"]) for event in events] == ["weir", "hut"]
     begins = [event["DTSTART"].dt for event in events]

@@ -84,7 +84,7 @@ def site(
     if csv is not None:
         write_whole(csv, site_csv(judged))
     if pdf is not None:
-        of(ctx).rooms.sections(f"Site plan {plan.stem}", site_sections(judged), pdf)
+        of(ctx).rooms.sections(f"Site plan {plan.stem}", site_sections(document), pdf)
     if json:
         print_json(document)
     elif csv is None and pdf is None:

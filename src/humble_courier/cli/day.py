@@ -120,6 +120,8 @@ def _print_day(document: dict[str, Any]) -> None:
             line(f"  Caution: {caution}")
         for number, act in enumerate(visit["prepare"], start=1):
             line(f"  {number}. {act}")
+        for plan in visit["plans"]:
+            line(f"  Site plan {plan['name']}: {sum(len(one['members']) for one in plan['segments'])} devices")
 
 
 def visits(

@@ -12,7 +12,7 @@ class VisitModel(Strict, frozen=True):
     """A place. `links`: files from the folder of this document, or links written out; their chains are left aside.
 
     `at`: when one is there, as 08:20; `together`: its links are in use at the same time; `stays`: ids of parts that are
-    left there once they were used.
+    left there once they were used; `plans`: files of `site/1` plans that are worked on there.
     """
 
     id: Text
@@ -22,6 +22,7 @@ class VisitModel(Strict, frozen=True):
     together: bool = False
     stays: list[Text] = []
     note: str = ""
+    plans: list[Text] = []
 
 
 class VisitsModel(Strict, frozen=True):

@@ -102,21 +102,22 @@ def site_csv(judged: JudgedSite) -> bytes:
     return csv_bytes(rows)
 
 
-def site_sections(judged: JudgedSite) -> list[tuple[str, list[tuple[str, str]]]]:
-    """For paper: what speaks against it, then a heading a segment with a row a device and its switches as they stand."""
-    model = judged.model
-    settings = f", {model.settings}" if model.settings else ""
-    found = [("What speaks against it", [(c.where, c.text) for c in judged.plan.conflicts])] if judged.plan.conflicts else []
-    for segment in judged.plan.segments:
+def site_sections(document: dict[str, Any]) -> list[tuple[str, list[tuple[str, str]]]]:
+    """`document`: that of `site`. For paper: what speaks against it, then a heading a segment with a row a device.
+
+    Switches are shown as they stand.
+    """
+    wrong = [(one["where"], one["text"]) for one in document["conflicts"]]
+    found = [("What speaks against it", wrong)] if wrong else []
+    for segment in document["segments"]:
         rows = []
-        for name in segment.members:
-            address, instance = judged.address(segment, name), judged.plan.instances.get(name)
-            told = [f"address {address}" if address is not None else "no address is left"]
-            if name in judged.switches:
-                told.append(f"switches from 1: {' '.join(UP if on else DOWN for on in judged.switches[name])}")
-            told += [f"instance {instance}"] if instance is not None else []
-            rows.append((name, ", ".join(told)))
-        highest = segment.plan.highest_master
+        for member in segment["members"]:
+            told = [f"address {member['address']}" if member["address"] is not None else "no address is left"]
+            if member["switches"]:
+                told.append(f"switches from 1: {' '.join(UP if on else DOWN for on in member['switches'])}")
+            told += [f"instance {member['instance']}"] if member["instance"] is not None else []
+            rows.append((member["name"], ", ".join(told)))
+        highest = segment["highest_master"]
         top = [("Highest master", f"set to {highest} on every device here")] if highest is not None else []
-        found.append((f"{segment.name}: {len(segment.members)} devices{settings}", top + rows))
+        found.append((f"{segment['name']}: {len(segment['members'])} devices", top + rows))
     return found

@@ -5,6 +5,7 @@ import re
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from humble_courier.app.settings.site_plans import JudgedSite, judge_site
 from humble_courier.catalog.links import Link, read_link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.reader import convert, parse, read_text
@@ -17,10 +18,11 @@ AT = re.compile(r"([01]\d|2[0-3]):[0-5]\d")
 
 @dataclass(frozen=True)
 class Visit:
-    """A place with its links."""
+    """A place with its links, and the site plans by their names."""
 
     model: VisitModel
     links: tuple[Link, ...]
+    plans: tuple[tuple[str, JudgedSite], ...] = ()
 
     @property
     def minutes(self) -> int:
@@ -59,7 +61,8 @@ def read_day(path: Path, catalog: Catalog) -> Day:
             _named(read_link(path.parent / one, catalog) if isinstance(one, str) else resolve_link(one, catalog))
             for one in visit.links
         ]
-        visits.append(Visit(visit, tuple(links)))
+        plans = [(Path(one).stem, judge_site(path.parent / one, catalog)) for one in visit.plans]
+        visits.append(Visit(visit, tuple(links), tuple(plans)))
     return Day(model.name, day_named(model.date), tuple(visits))
 
 

@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from humble_courier.app.prepare.sheet_acts import acts
+from humble_courier.app.settings.site_plans import site_document
 from humble_courier.app.today.before_leaving import LeavingAct, before_leaving, in_order
 from humble_courier.app.today.day import Day, Visit
 from humble_courier.app.today.kept import Owed
@@ -95,4 +96,5 @@ def visit_sheet(visit: Visit, take: list[str], catalog: Catalog, chains: dict[st
         "id": visit.model.id, "at": visit.model.at, "minutes": visit.minutes, "take": take, "prepare": prepare,
         "cautions": cautions, "settings": settings, "words": words, "afterwards": after, "note": visit.model.note,
         "chains": chains, "note_down": note_down,
+        "plans": [{"name": name, **site_document(plan)} for name, plan in visit.plans],
     }  # fmt: skip

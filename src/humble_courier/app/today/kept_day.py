@@ -1,13 +1,16 @@
 """The day that is being planned in the window: kept in the records, its links by their ids there."""
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import msgspec
 
 from humble_courier.app.kit.bag import Bag
+from humble_courier.app.settings.kept_plans import KeptPlans
+from humble_courier.app.settings.site_plans import JudgedSite, judge_site_text
 from humble_courier.app.today.coming_back import Fared, put_away
 from humble_courier.app.today.day import Day, Visit
 from humble_courier.app.today.kept import KeptDay, KeptVisit, Owed, Where
@@ -171,8 +174,16 @@ class TodayPlan:
                 else:
                     links.append(replace(found, name=names.get(link_id, found.name)))
             model = VisitModel(id=kept.place, at=kept.at, together=kept.together, minutes=kept.minutes, note=kept.note)
-            visits.append(Visit(model, tuple(links)))
+            visits.append(Visit(model, tuple(links), tuple(self._plans(kept.links, names, catalog))))
         return PlannedDay(Day("", self.day_date, tuple(visits)), tuple(dict.fromkeys(lost)))
+
+    def _plans(self, ids: list[str], names: Mapping[str, str], catalog: Catalog) -> Iterator[tuple[str, JudgedSite]]:
+        """The site plans that are kept with links; one that cannot be judged is shown where it is made."""
+        for link_id in ids:
+            text = KeptPlans(self._store, link_id).get("site")
+            if text is not None and link_id in names:
+                with suppress(BadInput):
+                    yield names[link_id], judge_site_text(text, "the plan", catalog)
 
     def fared(self) -> list[Fared]:
         """Each link of the day once, with whether a proof of it is as late as the day."""

@@ -3,6 +3,7 @@
 from pathlib import Path
 from typing import Any
 
+from humble_courier.app.settings.site_plans import site_sections
 from humble_courier.ui.paper.sections import ARM_LENGTH, Section, without_window, write_sections
 
 
@@ -16,7 +17,12 @@ def write_day(document: dict[str, Any], path: Path) -> None:
     """`document`: that of `day`. As PDF (A4). Raises MachineRefused where the file cannot be written."""
     before = ("Before leaving", [("\u2610", f"{one['do']} ({one['why']})") for one in document["before_leaving"]])
     title = " ".join(filter(None, (document["name"] or "The day", document["date"])))
-    write_sections(title, [before, *(_visit(visit) for visit in document["visits"])], path, ARM_LENGTH)
+    sections: list[Section] = [before]
+    for visit in document["visits"]:
+        sections.append(_visit(visit))
+        for plan in visit["plans"]:
+            sections += [(f"{visit['id']}, {plan['name']}, {heading}", rows) for heading, rows in site_sections(plan)]
+    write_sections(title, sections, path, ARM_LENGTH)
 
 
 def _visit(visit: dict[str, Any]) -> Section:

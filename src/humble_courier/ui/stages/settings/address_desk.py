@@ -10,7 +10,7 @@ from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.settings import address_rows as sheets
 from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text, shown
 from humble_courier.app.settings.address_rows import address_bank
-from humble_courier.app.settings.site_plans import judge_site_text, site_csv, site_sections
+from humble_courier.app.settings.site_plans import judge_site_text, site_csv, site_document, site_sections
 from humble_courier.app.settings.site_rows import settled_site, site_fields, site_grid, site_rows, site_text
 from humble_courier.app.settings.timings import Figure
 from humble_courier.documents.bus import BankModel
@@ -255,6 +255,6 @@ class AddressDesk(QObject):
             if path.suffix.lower() == ".csv":
                 write_whole(path, site_csv(judged))
             else:
-                write_sections(f"Site plan {path.stem}", site_sections(judged), path)
+                write_sections(f"Site plan {path.stem}", site_sections(site_document(judged)), path)
         else:
             write_whole(path, text.encode())

@@ -69,6 +69,11 @@ class VisitPage(QWidget):
             self._say(f"{number}. {act}")
         if sheet["note_down"]:
             self._say(f"Note down: {', '.join(sheet['note_down'])}")
+        for plan in sheet["plans"]:
+            many = sum(len(segment["members"]) for segment in plan["segments"])
+            self._say(
+                f"Site plan of {plan['name']}: {many} devices on {len(plan['segments'])} buses, on the sheet of the day"
+            )
         for act in sheet["afterwards"]:
             self._say(f"Put back: {act}")
         self._fields(visit)
