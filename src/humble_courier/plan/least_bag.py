@@ -4,7 +4,7 @@ Theory of operation. For each kind i and each u up to how many there are, z[i,u]
 bag; y[l,j] is the share of choice j of link l. Σ w·z is made least. For each link, kind and u the choices that need u or
 more weigh no more than z[i,u]. Links that meet, and pieces that stay behind, want besides that what is used in a slot, with
 all that stayed before it, is no more than Σ z[i,u]. Where links do not meet y may stay a fraction: with z whole, one of the
-choices is as good. Where that fails (`BagProblem.served` is exact) it is solved again with all y whole.
+choices is as good (`whole` makes all of them whole).
 
 A *loss* (a piece of a kind less, for links that have to go on without it) is a block of its own: other y against a z that is
 moved by one. What each link wants at least to outlive any loss may be given too (`robust`), which no bag can do without.
@@ -22,6 +22,8 @@ import numpy as np
 from humble_courier.plan.problem import BagChoice, BagProblem, Pieces
 
 GAP = 1e-6  # of the objective, below which a bag is the least
+# Trying branches out and beginning anew take most of the time here and save little of it (measured, benchmarks/test_plan.py).
+QUICK = (("mip_allow_restart", False), ("mip_pscost_minreliable", 0))
 
 
 @dataclass(frozen=True)
@@ -153,7 +155,7 @@ class BagProgram:
     def solve(self, seconds: float, better: Callable[[BagFound], None] = lambda _: None) -> BagFound | None:
         """The least bag, or the best within the time; None where there is none. `better` hears each improvement."""
         solver = self._solver
-        for name, value in (("time_limit", seconds), ("mip_rel_gap", GAP / 10)):
+        for name, value in (("time_limit", seconds), ("mip_rel_gap", GAP / 10), *QUICK):
             solver.setOptionValue(name, value)
         solver.passModel(self._lp())
         solver.cbMipImprovingSolution.subscribe(lambda event: self._improved(event, better))
@@ -197,10 +199,13 @@ class BagProgram:
 
 
 class LeastBag:
-    """One solving of the plain day; `stop` from another thread ends it with the best bag so far."""
+    """One solving of the plain day; `stop` from another thread ends it with the best bag so far.
+
+    All choices are whole here: that is exact at once, and takes half the time where links meet.
+    """
 
     def __init__(self, problem: BagProblem) -> None:
-        self._problem, self._program, self._stopped = problem, BagProgram(problem), False
+        self._problem, self._program = problem, BagProgram(problem, whole=True)
 
     def solve(self, seconds: float, better: Callable[[BagFound], None] = lambda _: None) -> BagFound | None:
         """The least bag, or the best within the time; None where there is none. `better` hears only bags that serve."""
@@ -209,13 +214,8 @@ class LeastBag:
             if self._problem.served(found.bag) is not None:
                 better(found)
 
-        found = self._program.solve(seconds, told)
-        if found is None or self._stopped or self._problem.served(found.bag) is not None:
-            return found
-        self._program = BagProgram(self._problem, whole=True)
         return self._program.solve(seconds, told)
 
     def stop(self) -> None:
         """End it soon."""
-        self._stopped = True
         self._program.stop()

@@ -42,7 +42,8 @@ class BagWork(QObject):
         """Pack another day, or the same one otherwise."""
         if self._over:
             return
-        self.halt()
+        if self._packer is not None:
+            self._packer.stop()
         self._made = self._packer = self._found = self._chance = None
         self._safe, self._kept = False, kept
         self.solving, job = bool(kept.visits), object()
@@ -95,9 +96,12 @@ class BagWork(QObject):
         return BagState(self._made, self._found, self.solving, spare, self._safe, unsafe, chance, limit)
 
     def halt(self) -> None:
-        """Take the bag as it is."""
+        """Take the bag as it is, at once: the solver may need a while until it hears of it."""
         if self._packer is not None and self.solving:
             self._packer.stop()
+            self.solving, self._job = False, None
+            if not self._over:
+                self.changed.emit()
 
     def rest(self) -> None:
         """The window goes."""
