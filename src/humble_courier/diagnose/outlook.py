@@ -5,7 +5,7 @@ checks is found by going the way: a truth is drawn from the belief, checks show 
 goes on until the link works. A few dozen such ways give the mean; the seed is fixed, so that a number does not flicker.
 """
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -78,12 +78,24 @@ def outlook(
     case: Case, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = (), ways: int = WAYS
 ) -> float:
     """Expected minutes to a working link from here, with checks and mends as the engine chooses them."""
+    found = outlook_while(lambda: True, case, at_hand, may_send, unable, ways)
+    assert found is not None, "it was wanted to the end"
+    return found
+
+
+def outlook_while(
+    wanted: Callable[[], bool], case: Case, at_hand: Collection[str], may_send: bool = True, unable: Collection[str] = (),
+    ways: int = WAYS,
+) -> float | None:  # fmt: skip
+    """As `outlook`; `wanted` is asked before each way: None as soon as nobody waits for it any more."""
     random, minutes = np.random.default_rng(1), []
     single, both = case.belief.joint
     listed = np.concatenate([single[:-1], both])
     # Evenly over the belief, not by chance: the same number of ways tells more.
     picks = np.searchsorted(np.cumsum(listed / listed.sum()), (np.arange(ways) + 0.5) / ways)
     for pick in picks.tolist():
+        if not wanted():
+            return None
         causes = [pick] if pick < len(single) - 1 else list(case.belief.pair(pick - len(single) + 1))
         world = World(case.model, causes, random)
         go(world, case, at_hand, may_send, unable)

@@ -22,7 +22,7 @@ import numpy as np
 from humble_courier.plan.problem import BagChoice, BagProblem, Pieces
 
 GAP = 1e-6  # of the objective, below which a bag is the least
-# Trying branches out and beginning anew take most of the time here and save little of it (measured, benchmarks/test_plan.py).
+# Trying branches out and beginning anew take most of the time here and save little (measured: benchmarks/test_plan.py).
 QUICK = (("mip_allow_restart", False), ("mip_pscost_minreliable", 0))
 
 

@@ -65,7 +65,7 @@ class SimulatedPort(SerialBase):
             for number, why in (REFUSED[one] for one in address.faults if one in REFUSED):
                 raise SerialException(number, f"could not open port {self._port.partition('?')[0]}: {why}")
             if self.clock is None:
-                self.clock = SystemClock(address.seconds("pace", 1.0) or 1.0)
+                self.clock = address.clock
             now = self.clock.now()
             self._bench = address.bench(Catalog(), now)
             self._vanishes = address.vanishes(self.clock.now())  # a slow machine has made the bench meanwhile

@@ -125,7 +125,7 @@ def advice_of(
 def _bring(case: Case, at_hand: frozenset[str]) -> tuple[tuple[str, float], ...]:
     """What is missing: for each thing that a check wants, what the best such check would save."""
     saved: dict[str, float] = {}
-    for act in case.acts(NEEDS):
+    for act in case.acts(NEEDS, ahead=0):
         lacking = set(case.model.checks[act.check].needs) - at_hand if act.is_check else set()
         for need in lacking:
             saved[need] = max(saved.get(need, 0.0), act.worth)

@@ -6,7 +6,7 @@ second or two: until it is done the tables of the data answer, so that there is 
 another thread.
 """
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 
 from humble_courier.app.diagnose.advice import Advice, advice_of
@@ -17,7 +17,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.diagnose.bench_link import BenchLink
 from humble_courier.diagnose.case import Case
 from humble_courier.diagnose.model import NEEDS, Model, Rows, model_of
-from humble_courier.diagnose.outlook import outlook
+from humble_courier.diagnose.outlook import outlook, outlook_while
 from humble_courier.diagnose.rows import rows_of
 from humble_courier.diagnose.situation import tags_of
 from humble_courier.errors import BadInput
@@ -54,6 +54,7 @@ class Diagnosis:
         self._done: list[tuple[str, str]] = []  # in the order in which they came: check or mend, outcome
         self._mended: list[str] = []
         self._forgotten: dict[str, str] = {}  # facts from before a mend that was believed in
+        self._advised: tuple[object, Advice] | None = None
         self.model = self._model()
 
     def _model(self) -> Model:
@@ -135,11 +136,19 @@ class Diagnosis:
 
     def advice(self, may_send: bool = True) -> Advice:
         """What to say now. `may_send`: whether checks that say something can be done."""
-        return advice_of(self.case, self.at_hand, may_send, self._catalog.cautions, self.barred)
+        case, barred = self.case, self.barred
+        key = (id(case.model), case.facts, case.mended, self.at_hand, may_send, barred)
+        if self._advised is None or self._advised[0] != key:  # a page asks several times for what has not changed
+            self._advised = (key, advice_of(case, self.at_hand, may_send, self._catalog.cautions, barred))
+        return self._advised[1]
 
     def outlook(self, case: Case | None = None) -> float:
         """Expected minutes to a working link from a case (this one), its way gone a few dozen times. Up to a second."""
         return outlook(case or self.case, self.at_hand, unable=self.barred)
+
+    def outlook_while(self, wanted: Callable[[], bool], case: Case) -> float | None:
+        """As `outlook`; None where it is not `wanted` any more."""
+        return outlook_while(wanted, case, self.at_hand, unable=self.barred)
 
     @property
     def barred(self) -> frozenset[str]:

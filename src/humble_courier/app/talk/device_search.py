@@ -34,6 +34,7 @@ from humble_courier.protocols.modbus_rtu import SPEC as MODBUS_RTU
 from humble_courier.protocols.registry import all_specs, looks_spoken
 from humble_courier.protocols.spec import Check, ProtocolSpec
 from humble_courier.protocols.text import SPEC as TEXT
+from humble_courier.simulator.address import SimAddress
 
 OWN_UNITS = 32  # addresses that words of one's own are said to, where no range is named: each is a trial of its own
 TOLD = 4  # words that are told in full before a search
@@ -227,9 +228,11 @@ def runner(
     addresses: Sequence[str], sheet: DeviceEntry | None, permit: Permit | None, log: LineLog | None = None,
     clock: Clock | None = None,
 ) -> Runner:  # fmt: skip
-    """A driver for these addresses; without a permit it only listens."""
-    if any(is_simulated(address) for address in addresses):
+    """A driver for these addresses; without a permit it only listens. At a simulated port time goes as it does there."""
+    simulated = [address for address in addresses if is_simulated(address)]
+    if simulated:
         simulator.install()
+        clock = clock or SimAddress.parse(simulated[0]).clock
     return Runner(lambda _: open_lines(sheet), clock, permit=permit, log=log)
 
 

@@ -120,11 +120,15 @@ class DiagnoseDesk(StageDesk):
         if self._outlook is None or self._outlook[0] != key:
             self._outlook = (key, None)
             if not self._over:
-                future = self._reckoner.submit(diagnosis.outlook, case)
+                future = self._reckoner.submit(diagnosis.outlook_while, lambda: self._awaits(key), case)
                 future.add_done_callback(lambda done: self._reckoned.emit(key, done))
         return self._outlook[1]
 
-    def _reckon(self, key: object, done: "Future[float]") -> None:
+    def _awaits(self, key: object) -> bool:
+        """Whether this outlook is still the one that is shown; asked from beside the window."""
+        return not self._over and self._outlook is not None and self._outlook[0] is key
+
+    def _reckon(self, key: object, done: "Future[float | None]") -> None:
         if self._outlook is not None and self._outlook[0] == key and not done.cancelled():
             self._outlook = (key, done.result())
             self.work.changed.emit()
