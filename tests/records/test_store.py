@@ -130,7 +130,9 @@ def test_migrations_make_exactly_the_tables(tmp_path: Path) -> None:
     """Outside reference: Alembic's own comparison of the database with the models."""
     store = Store(tmp_path)
     with store._database.engine.connect() as connection:
-        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+        ours = {"include_name": lambda name, kind, _: kind != "table" or not str(name).startswith("found")}
+        context = MigrationContext.configure(connection, opts=ours)  # the index of the search is SQLite's own kind of table
+        assert compare_metadata(context, Base.metadata) == []
     store.close()
     config = Config()
     config.set_main_option("script_location", str(Path(humble_courier.records.__file__).parent / "migrations"))

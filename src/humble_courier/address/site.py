@@ -23,7 +23,7 @@ class SitePlace:
 
 
 @dataclass(frozen=True)
-class Segment:
+class BusSegment:
     """One bus: its devices in the order of the cable, and its own plan."""
 
     name: str
@@ -35,7 +35,7 @@ class Segment:
 class SitePlan:
     """The segments, the instance number of each device, and what speaks against the whole."""
 
-    segments: tuple[Segment, ...]
+    segments: tuple[BusSegment, ...]
     instances: dict[str, int]
     conflicts: tuple[Conflict, ...]
 
@@ -72,7 +72,7 @@ def plan_site(
     segments = []
     for filled in _filled(places, most):
         plan = plan_bus(protocol, settings, filled.members)
-        segments.append(Segment(filled.name, tuple(member.name for member in filled.members), plan))
+        segments.append(BusSegment(filled.name, tuple(member.name for member in filled.members), plan))
         known = {conflict.code for conflict in plan.conflicts}
         if len(filled.members) > most and "too-many-devices" not in known:
             told = f"{len(filled.members)} devices on {filled.name}; it takes {most}"

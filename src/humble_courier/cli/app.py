@@ -99,6 +99,18 @@ def _records() -> ModuleType:
     return records
 
 
+def _records_files() -> ModuleType:
+    from humble_courier.cli import records_files
+
+    return records_files
+
+
+def _history() -> ModuleType:
+    from humble_courier.cli import history
+
+    return history
+
+
 def _window() -> ModuleType:
     from humble_courier.cli import window
 
@@ -121,7 +133,9 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_proving, ("find", "loopback", "latency", "wake", "units")),
     (_diagnosing, ("diagnose", "checks", "causes")),
     (_simulate, ("simulate",)),
-    (_records, ("sheet", "label", "schema", "parts", "connectors", "devices", "records")),
+    (_records, ("sheet", "label", "schema", "parts", "connectors", "devices")),
+    (_history, ("history", "compare")),
+    (_records_files, ("records",)),
 )
 LOADERS = {name: load for load, names in MODULES for name in names}
 

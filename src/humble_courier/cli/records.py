@@ -1,47 +1,17 @@
-"""`records`, `sheet`, `schema`, and what the catalog holds."""
+"""`sheet`, `label`, `schema`, and what the catalog holds."""
 
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from humble_courier.app.folders import data_folder
 from humble_courier.app.trade import open_catalog
 from humble_courier.cli.context import catalog_of, of
 from humble_courier.cli.options import Json
-from humble_courier.cli.output import columns, error_line, line, print_json
+from humble_courier.cli.output import columns, line, print_json
 from humble_courier.errors import BadInput
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
-
-records = typer.Typer(help="What was kept: links, facts, proofs.", no_args_is_help=True)
-
-
-@records.callback()
-def _records() -> None:
-    """What was kept: links, facts, proofs."""
-
-
-@records.command("export")
-def export(
-    ctx: typer.Context,
-    out: Annotated[Path | None, typer.Option(help="File to write; else standard output.")] = None,
-    demo: Annotated[bool, typer.Option("--demo", help="The demo's records.")] = False,
-    json: Json = False,
-) -> None:
-    """Write all records as one JSON document (records/1; its schema: schema records)."""
-    from humble_courier.app.records.export import open_records, write_records
-
-    store = open_records(data_folder(of(ctx).data, demo))
-    found = write_records(store, out) if out is not None else store.export()
-    for one in found.left_out:
-        error_line(f"left out, as it cannot be read: {one.row} ({one.why})")
-    if out is None:
-        print_json(found)
-    elif json:
-        print_json({"file": str(out), "links": len(found.links), "left_out": found.left_out})
-    else:
-        line(f"{out}: {len(found.links)} links")
 
 
 def sheet(
@@ -147,5 +117,4 @@ COMMANDS = {
     "parts": parts,
     "connectors": connectors,
     "devices": devices,
-    "records": records,
 }

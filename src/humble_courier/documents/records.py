@@ -33,7 +33,8 @@ class KnownFact(Struct, frozen=True):
 class Proof(Struct, frozen=True):
     """That the link worked at `at`: port, adapter, chain (part names in order), settings, identity, words, facts.
 
-    `kind`: by what it is proven; `grade` how strong that is, with its `reason`.
+    `kind`: by what it is proven; `grade` how strong that is, with its `reason`. `serial`: of the adapter; `socket`: of the
+    computer, in which it was.
     """
 
     at: float
@@ -48,10 +49,20 @@ class Proof(Struct, frozen=True):
     kind: ProofKind = ProofKind.ANSWERED
     grade: Grade = Grade.STRONG
     reason: str = ""
+    serial: str = ""
+    socket: str = ""
+
+
+class Version(Struct, frozen=True):
+    """A link as it was from `updated` on."""
+
+    updated: float
+    name: str
+    document: LinkModel
 
 
 class KeptLink(Struct, frozen=True):
-    """A link with all that is known of it, oldest first."""
+    """A link with all that is known of it, oldest first. `versions`: as it was before, and as it is."""
 
     id: str
     name: str
@@ -59,6 +70,7 @@ class KeptLink(Struct, frozen=True):
     document: LinkModel
     facts: list[KnownFact]
     proofs: list[Proof]
+    versions: list[Version] = []
 
 
 class LeftOut(Struct, frozen=True):

@@ -7,10 +7,10 @@ from typing import Any, TypeVar
 import msgspec
 
 from humble_courier.documents.link import LinkModel
-from humble_courier.documents.records import KnownFact, Proof, Word
+from humble_courier.documents.records import KnownFact, Proof, Version, Word
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.domain.text import printable
-from humble_courier.records.tables import FactRow, ProofRow, WordRow
+from humble_courier.records.tables import FactRow, ProofRow, VersionRow, WordRow
 
 T = TypeVar("T")
 
@@ -42,7 +42,7 @@ class Reader:
                 "computer_settings": row.computer_settings, "device_settings": row.device_settings,
                 "identity": json.loads(row.identity), "words": self.all(row.words, "word", word),
                 "facts": msgspec.json.decode(row.facts, type=list[KnownFact]),
-                "kind": row.kind, "grade": row.grade, "reason": row.reason,
+                "kind": row.kind, "grade": row.grade, "reason": row.reason, "serial": row.serial, "socket": row.socket,
             },
             Proof,
         )  # fmt: skip
@@ -51,6 +51,11 @@ class Reader:
 def model(document: str) -> LinkModel:
     """The document of a link. Raises msgspec's errors."""
     return msgspec.json.decode(document, type=LinkModel)
+
+
+def version(row: VersionRow) -> Version:
+    """A link as it was."""
+    return Version(row.updated, row.name, model(row.document))
 
 
 def word(row: WordRow) -> Word:

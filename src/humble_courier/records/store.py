@@ -1,9 +1,8 @@
 """The store: reads and writes links, facts and proofs. When a method returns, the data survives a kill and a power cut."""
 
-import json
 import time
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
@@ -15,13 +14,18 @@ from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from humble_courier.documents.link import LinkModel
-from humble_courier.documents.records import Export, KeptLink, KnownFact, LeftOut, Proof
-from humble_courier.domain.facts import Fact, Provenance
+from humble_courier.documents.records import Export, KeptLink, KnownFact, LeftOut, Proof, Version
+from humble_courier.domain.facts import Fact
 from humble_courier.errors import ChangedElsewhere
 from humble_courier.records import reading
 from humble_courier.records.database import FILE as FILE
 from humble_courier.records.database import Database
-from humble_courier.records.tables import FactRow, LinkRow, ProofRow, SettingRow, WordRow
+from humble_courier.records.finding import Hit as Hit
+from humble_courier.records.finding import find
+from humble_courier.records.merging import BothChanged as BothChanged
+from humble_courier.records.merging import Merged as Merged
+from humble_courier.records.merging import Taking, document_text, proof_values, proof_words
+from humble_courier.records.tables import FactRow, LinkRow, ProofRow, SettingRow, VersionRow, WordRow
 
 S = TypeVar("S")
 
@@ -63,9 +67,11 @@ class Store:
     def save_link(self, model: LinkModel, name: str, id_: str | None = None) -> str:
         """Keep a link; returns its id (a new one where none is given)."""
         id_ = id_ or str(uuid.uuid4())
-        document = msgspec.json.encode(model).decode()
+        document = document_text(model)
+        now = time.time()
         with self._write() as session:
-            session.merge(LinkRow(id=id_, name=name, document=document, updated=time.time()))
+            session.merge(LinkRow(id=id_, name=name, document=document, updated=now))
+            session.add(VersionRow(link_id=id_, name=name, document=document, updated=now))
         return id_
 
     def replace_link(self, id_: str, model: LinkModel, name: str, was: float) -> float:
@@ -73,11 +79,12 @@ class Store:
 
         Raises ChangedElsewhere where somebody else has written it meanwhile; then nothing changed.
         """
-        now, document = time.time(), msgspec.json.encode(model).decode()
+        now, document = time.time(), document_text(model)
         with self._write() as session:
             here = update(LinkRow).where(LinkRow.id == id_, LinkRow.updated == was)
             if not _rows(session.execute(here.values(name=name, document=document, updated=now))):
                 raise ChangedElsewhere("this link")
+            session.add(VersionRow(link_id=id_, name=name, document=document, updated=now))
         return now
 
     def link(self, id_: str) -> LinkModel | None:
@@ -101,7 +108,21 @@ class Store:
     def rename(self, id_: str, name: str) -> None:
         """Another name; the document stays."""
         with self._write() as session:
-            session.execute(update(LinkRow).where(LinkRow.id == id_).values(name=name))
+            row = session.get(LinkRow, id_)
+            if row is not None:
+                row.name = name
+                session.add(VersionRow(link_id=id_, name=name, document=row.document, updated=time.time()))
+
+    def versions(self, id_: str) -> list[Version]:
+        """A link as it was from time to time, oldest first."""
+        with self._read() as session:
+            rows = session.scalars(select(VersionRow).where(VersionRow.link_id == id_).order_by(VersionRow.updated))
+            return self._reader.all(rows, "version", reading.version)
+
+    def find(self, words: str, since: float = 0.0) -> list[Hit]:
+        """Where all these words stand, in links, facts, proofs and what was heard; the best first."""
+        with self._read() as session:
+            return find(session, words, since)
 
     def remove(self, id_: str) -> KeptLink | None:
         """Take a link out with all its facts and proofs, and hand it over; None where there is none that can be read."""
@@ -113,10 +134,12 @@ class Store:
 
     def put_back(self, kept: KeptLink) -> None:
         """A link that was taken out, under its own id, as it was."""
-        self.save_link(kept.document, kept.name, kept.id)
-        self.add_facts(kept.id, [_fact(one) for one in kept.facts])
-        for proof in kept.proofs:
-            self.add_proof(kept.id, proof)
+        self.take([kept])
+
+    def take(self, links: Sequence[KeptLink]) -> Merged:
+        """Take in what another copy of the records holds; nothing that is here is lost, and nothing of it stands twice."""
+        with self._write() as session:
+            return Taking(session).take(links)
 
     def last_proofs(self) -> dict[str, float]:
         """When each link was proven last, in seconds since the epoch."""
@@ -141,24 +164,8 @@ class Store:
 
     def add_proof(self, link_id: str, proof: Proof) -> int:
         """Keep a proof with all its words; returns its number."""
-        row = ProofRow(
-            link_id=link_id,
-            at=proof.at,
-            port=proof.port,
-            adapter=proof.adapter,
-            chain=json.dumps(proof.chain),
-            computer_settings=proof.computer_settings,
-            device_settings=proof.device_settings,
-            identity=json.dumps(proof.identity),
-            facts=msgspec.json.encode(proof.facts).decode(),
-            kind=proof.kind,
-            grade=proof.grade,
-            reason=proof.reason,
-        )
-        row.words = [
-            WordRow(at=w.at, who=w.who, data=bytes.fromhex(w.hex), doubtful=json.dumps(w.doubtful), meaning=w.meaning)
-            for w in proof.words
-        ]
+        row = ProofRow(link_id=link_id, **proof_values(proof))
+        row.words = [WordRow(**word) for word in proof_words(proof)]
         with self._write() as session:
             session.add(row)
             session.flush()
@@ -204,6 +211,15 @@ class Store:
             if there:
                 raise ChangedElsewhere("this")
 
+    def damage(self) -> list[str]:
+        """What the database finds wrong with itself: pages, rows without their link, the index of the search."""
+        with self._read() as session:
+            connection = session.connection()
+            found = [str(row[0]) for row in connection.exec_driver_sql("PRAGMA integrity_check") if row[0] != "ok"]
+            loose = connection.exec_driver_sql("PRAGMA foreign_key_check").all()
+            found += [f"a row of {row[0]} belongs to no {row[2]}" for row in loose]
+        return found
+
     def whole(self, id_: str) -> KeptLink | None:
         """A link with all that is known of it; None where there is none that can be read."""
         with self._read() as session:
@@ -212,7 +228,7 @@ class Store:
         if name is None or kept is None:
             return None
         model, at = kept
-        return KeptLink(id_, name, at, model, [known(f) for f in self.facts(id_)], self.proofs(id_))
+        return KeptLink(id_, name, at, model, [known(f) for f in self.facts(id_)], self.proofs(id_), self.versions(id_))
 
     def export(self) -> Export:
         """Everything that can be read, as the open document `records/1`, and the names of the rows that cannot."""
@@ -225,10 +241,6 @@ class Store:
 def _rows(result: object) -> int:
     """How many rows an update has met."""
     return int(getattr(result, "rowcount", 0))
-
-
-def _fact(one: KnownFact) -> Fact:
-    return Fact(one.subject, one.text, Provenance(one.provenance), one.source, one.at, one.holds)
 
 
 def known(fact: Fact) -> KnownFact:

@@ -18,6 +18,17 @@ class LinkRow(Base):
     updated: Mapped[float] = mapped_column(Float)
 
 
+class VersionRow(Base):
+    """A link as it was at some time; nothing is overwritten. The newest is the one that `links` holds."""
+
+    __tablename__ = "versions"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    link_id: Mapped[str] = mapped_column(ForeignKey("links.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str] = mapped_column(Text)
+    document: Mapped[str] = mapped_column(Text)
+    updated: Mapped[float] = mapped_column(Float)
+
+
 class FactRow(Base):
     """A fact about a link. Nothing is overwritten: the newest of a subject holds."""
 
@@ -49,6 +60,8 @@ class ProofRow(Base):
     kind: Mapped[str] = mapped_column(Text, server_default="answered")
     grade: Mapped[str] = mapped_column(Text, server_default="strong")
     reason: Mapped[str] = mapped_column(Text, server_default="")
+    serial: Mapped[str] = mapped_column(Text, server_default="")
+    socket: Mapped[str] = mapped_column(Text, server_default="")
     words: Mapped[list["WordRow"]] = relationship(order_by="WordRow.id", cascade="all, delete-orphan")
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from humble_courier.address.site import Segment, SitePlace, SitePlan, plan_site
+from humble_courier.address.site import BusSegment, SitePlace, SitePlan, plan_site
 from humble_courier.app.files import csv_bytes
 from humble_courier.app.settings.address_plans import bank_of, bus_parts, read_plan
 from humble_courier.catalog.load import Catalog
@@ -25,7 +25,7 @@ class JudgedSite:
     model: SiteModel
     switches: dict[str, tuple[int, ...]]
 
-    def address(self, segment: Segment, name: str) -> int | None:
+    def address(self, segment: BusSegment, name: str) -> int | None:
         """Of a device on its segment: where it is in conflict, the one that it should get."""
         return segment.plan.suggest.get(name, segment.plan.addresses.get(name))
 

@@ -1,0 +1,61 @@
+"""Full text search over all that is kept: names and documents of links, facts, proofs, words that were heard."""
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from humble_courier.domain.text import printable
+
+MOST = 200  # hits that are handed over; who wants others says more words
+
+
+class HitKind(StrEnum):
+    """Where words were found; in the order of the index."""
+
+    LINK = "link"
+    FACT = "fact"
+    PROOF = "proof"
+    WORDS = "words"
+
+
+@dataclass(frozen=True)
+class Hit:
+    """A row in which all words stand: of which link, what kind, when, and what it says."""
+
+    link_id: str
+    kind: HitKind
+    at: float
+    text: str
+
+
+_TEXTS = {
+    HitKind.LINK: "SELECT name FROM links WHERE rowid = :row",
+    HitKind.FACT: "SELECT text FROM facts WHERE id = :row",
+    HitKind.PROOF: "SELECT kind || ': ' || reason || ', through ' || chain FROM proofs WHERE id = :row",
+    HitKind.WORDS: "SELECT data FROM words WHERE id = :row",
+}
+
+
+def query_of(words: str) -> str:
+    """What a person types, as a query: every word, or its beginning, has to be there. Empty where nothing is said."""
+    return " ".join(f'"{word}"*' for word in re.findall(r"\w+", words))
+
+
+def find(session: Session, words: str, since: float = 0.0, most: int = MOST) -> list[Hit]:
+    """The best hits; of as good ones the newest first."""
+    query = query_of(words)
+    if not query:
+        return []
+    asked = text(
+        "SELECT rowid, link_id, at FROM found WHERE found MATCH :query AND at >= :since ORDER BY rank, at DESC LIMIT :most"
+    )
+    kinds = list(HitKind)
+    found = []
+    for row, link_id, at in session.execute(asked, {"query": query, "since": since, "most": most}).all():
+        kind = kinds[row % len(kinds)]
+        said = session.execute(text(_TEXTS[kind]), {"row": row // len(kinds)}).scalar()
+        found.append(Hit(link_id, kind, at, printable(said) if isinstance(said, bytes) else str(said)))
+    return found

@@ -1,0 +1,205 @@
+"""Taking in what another copy of the records holds, so that neither side loses anything.
+
+Theory of operation. Facts, proofs and versions of links are only ever added: of two copies the union holds all of both. The
+version of a link that holds is the newest one; of two that are as new, the one whose text comes last. So the outcome does
+not depend on the order in which copies meet. Where both copies have gone on from a version that each knows, one of them is
+behind a version that it has never seen: that is a conflict, which somebody decides by making a newer version.
+"""
+
+import hashlib
+import json
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+import msgspec
+from sqlalchemy import insert, select
+from sqlalchemy.orm import Session
+
+from humble_courier.documents.link import LinkModel
+from humble_courier.documents.records import KeptLink, Proof, Version
+from humble_courier.records.tables import FactRow, LinkRow, ProofRow, VersionRow, WordRow
+
+VersionKey = tuple[float, str, str]  # when, name, document: of two as new the last one in this order holds
+
+
+@dataclass(frozen=True)
+class BothChanged:
+    """A link that was changed on both sides: the version that holds now, and the other one, which is kept too."""
+
+    link_id: str
+    ours: Version
+    theirs: Version
+
+
+@dataclass
+class Merged:
+    """What came of it: `taken` links, facts, proofs and versions that were new; `same` links of which nothing was."""
+
+    taken: int = 0
+    same: int = 0
+    links: int = 0
+    conflicts: list[BothChanged] = field(default_factory=list)
+
+
+def key_of(version: Version) -> VersionKey:
+    """By which versions are one, and in which order they hold."""
+    return version.updated, version.name, document_text(version.document)
+
+
+def document_text(model: LinkModel) -> str:
+    """A link's document, always written alike."""
+    return msgspec.json.encode(model, order="sorted").decode()
+
+
+def history(kept: KeptLink) -> list[Version]:
+    """All versions of a link, the one that holds last; an older export knows only that one."""
+    own = [*kept.versions] or [Version(kept.updated, kept.name, kept.document)]
+    return sorted(own, key=key_of)
+
+
+class Taking:
+    """Takes links into open records. Everything happens in the session's one transaction."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._versions: dict[str, dict[VersionKey, Version]] = defaultdict(dict)
+        for row in session.scalars(select(VersionRow)):
+            version = Version(row.updated, row.name, msgspec.json.decode(row.document, type=LinkModel))
+            self._versions[row.link_id][key_of(version)] = version
+        columns = (
+            FactRow.link_id,
+            FactRow.subject,
+            FactRow.text,
+            FactRow.provenance,
+            FactRow.source,
+            FactRow.at,
+            FactRow.holds,
+        )
+        self._facts = {tuple(row) for row in session.execute(select(*columns))}
+        self._proofs = self._known_proofs()
+
+    def _known_proofs(self) -> set[tuple[str, float, str]]:
+        words: dict[int, list[tuple[float, str, str, str, str]]] = defaultdict(list)
+        for word in self._session.scalars(select(WordRow).order_by(WordRow.id)):
+            words[word.proof_id].append((word.at, word.who, word.data.hex(), word.doubtful, word.meaning))
+        return {
+            (row.link_id, row.at, _digest([getattr(row, name) for name in _COLUMNS], words[row.id]))
+            for row in self._session.scalars(select(ProofRow))
+        }
+
+    def take(self, links: Iterable[KeptLink]) -> Merged:
+        """Take them in; what is there already stays as it is."""
+        merged = Merged()
+        for kept in links:
+            merged.links += 1
+            new = self._versions_of(kept, merged) + self._facts_of(kept) + self._proofs_of(kept)
+            merged.taken += new
+            merged.same += new == 0
+        return merged
+
+    def _versions_of(self, kept: KeptLink, merged: Merged) -> int:
+        ours, theirs = self._versions[kept.id], {key_of(one): one for one in history(kept)}
+        new = [key for key in theirs if key not in ours]
+        our_head, their_head = max(ours, default=None), max(theirs)
+        ours.update({key: theirs[key] for key in new})
+        if our_head is not None and _apart(our_head, their_head, ours, new, theirs):
+            merged.conflicts.append(BothChanged(kept.id, ours[our_head], theirs[their_head]))
+        if our_head is None or their_head > our_head:
+            updated, name, document = their_head
+            self._session.merge(LinkRow(id=kept.id, name=name, document=document, updated=updated))
+            self._session.flush()  # what follows belongs to it
+        self._add(VersionRow, [{"link_id": kept.id, "updated": k[0], "name": k[1], "document": k[2]} for k in new])
+        return len(new)
+
+    def _facts_of(self, kept: KeptLink) -> int:
+        rows = [(kept.id, f.subject, f.text, f.provenance, f.source, f.at, f.holds) for f in kept.facts]
+        new = [row for row in dict.fromkeys(rows) if row not in self._facts]
+        self._facts.update(new)
+        names = ("link_id", "subject", "text", "provenance", "source", "at", "holds")
+        self._add(FactRow, [dict(zip(names, row, strict=True)) for row in new])
+        return len(new)
+
+    def _proofs_of(self, kept: KeptLink) -> int:
+        new = 0
+        for proof in kept.proofs:
+            values, words = proof_values(proof), proof_words(proof)
+            key = (
+                kept.id,
+                proof.at,
+                _digest([values[name] for name in _COLUMNS], [tuple(w.values()) for w in _plain(words)]),
+            )
+            if key not in self._proofs:
+                self._proofs.add(key)
+                row = ProofRow(link_id=kept.id, **values)
+                row.words = [WordRow(**word) for word in words]
+                self._session.add(row)
+                new += 1
+        return new
+
+    def _add(self, table: type[VersionRow] | type[FactRow], rows: Sequence[dict[str, object]]) -> None:
+        if rows:
+            self._session.execute(insert(table), list(rows))
+
+
+_COLUMNS = (
+    "port", "adapter", "chain", "computer_settings", "device_settings", "identity", "facts", "kind", "grade", "reason",
+    "serial", "socket",
+)  # fmt: skip
+
+
+def proof_values(proof: Proof) -> dict[str, object]:
+    """The columns of a proof, without its link and its words."""
+    return {
+        "at": proof.at, "port": proof.port, "adapter": proof.adapter, "chain": json.dumps(proof.chain),
+        "computer_settings": proof.computer_settings, "device_settings": proof.device_settings,
+        "identity": json.dumps(proof.identity), "facts": msgspec.json.encode(proof.facts).decode(),
+        "kind": proof.kind.value, "grade": proof.grade.value, "reason": proof.reason, "serial": proof.serial,
+        "socket": proof.socket,
+    }  # fmt: skip
+
+
+def proof_words(proof: Proof) -> list[dict[str, object]]:
+    """The columns of the words of a proof."""
+    return [
+        {"at": w.at, "who": w.who, "data": bytes.fromhex(w.hex), "doubtful": json.dumps(w.doubtful), "meaning": w.meaning}
+        for w in proof.words
+    ]
+
+
+def _plain(words: list[dict[str, object]]) -> list[dict[str, object]]:
+    return [{**word, "data": word["data"].hex()} for word in words if isinstance(word["data"], bytes)]
+
+
+def _digest(values: Sequence[object], words: Sequence[tuple[object, ...]]) -> str:
+    """Two proofs of the same moment are one where all of this is the same."""
+    return hashlib.sha256(repr(([str(value) for value in values], list(words))).encode()).hexdigest()
+
+
+def _apart(
+    our_head: VersionKey, their_head: VersionKey, ours: dict[VersionKey, Version], new: Sequence[VersionKey],
+    theirs: dict[VersionKey, Version],
+) -> bool:  # fmt: skip
+    """Whether both sides have gone on: each head is a version that the other side did not know, and they differ."""
+    return our_head not in theirs and their_head in new and our_head[1:] != their_head[1:] and our_head in ours
+
+
+def differing(conflict: BothChanged) -> list[tuple[str, str, str]]:
+    """What differs between the two versions: where in the document, and what stands there on either side."""
+    sides = [_flat(msgspec.to_builtins(one.document)) | {"name": one.name} for one in (conflict.ours, conflict.theirs)]
+    places = dict.fromkeys([*sides[0], *sides[1]])
+    return [(p, sides[0].get(p, ""), sides[1].get(p, "")) for p in places if sides[0].get(p, "") != sides[1].get(p, "")]
+
+
+def _flat(value: object, path: str = "") -> dict[str, str]:
+    """Every single value of a document by its place in it."""
+    if isinstance(value, dict):
+        pairs = [(f"{path}.{key}" if path else str(key), one) for key, one in value.items()]
+    elif isinstance(value, list):
+        pairs = [(f"{path}[{n}]", one) for n, one in enumerate(value)]
+    else:
+        return {} if value is None else {path: str(value)}
+    found: dict[str, str] = {}
+    for at, one in pairs:
+        found |= _flat(one, at)
+    return found
