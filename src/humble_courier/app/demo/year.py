@@ -77,8 +77,8 @@ def _proof(one: YearOfLink, occasion: Occasion, model: LinkModel, names: list[st
     grade = Grade.FAIR if kind is ProofKind.HEARD else Grade.STRONG
     return msgspec.structs.replace(
         Proof(
-            at=occasion.seconds, port=model.address or "", adapter=one.adapter, chain=names, computer_settings=settings,
+            at=occasion.seconds, port=model.address or "", adapter=names[0], chain=names, computer_settings=settings,
             device_settings=settings, identity=dict(occasion.identity), words=[], facts=[],
         ),
-        kind=kind, grade=grade, reason=REASONS[kind],
+        kind=kind, grade=grade, reason=REASONS[kind], serial=one.adapter,
     )  # fmt: skip

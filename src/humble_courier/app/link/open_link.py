@@ -355,6 +355,9 @@ class OpenLink(Speaking):
         if not self.evidence.proven:
             raise BadInput("nothing is proven yet: nothing was answered, read, or heard for long enough")
         proof = make_proof(self.document.link, self.evidence, self.live.utterances(), self.facts())
+        used = self.profiles.profile
+        if used is not None:
+            proof = msgspec.structs.replace(proof, serial=used.serial or "", socket=used.socket or "")
         number = self._store.add_proof(self.id, proof)
         self.evidence.proof_kept = True
         self.bag.credit(self.document.model.chain, served=True)

@@ -1,5 +1,6 @@
 """The records as the window needs them: which links there are, the one that was left open, the bag, what goes out."""
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
@@ -11,7 +12,12 @@ import msgspec
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import is_simulated
+from humble_courier.app.records.backup import FOLDER, back_up
 from humble_courier.app.records.export import write_records
+from humble_courier.app.records.history_document import LAST_PROOF, compare
+from humble_courier.app.records.merge_file import merge_file
+from humble_courier.app.records.searching import FoundRow, search
+from humble_courier.app.records.things import Thing, things, uses
 from humble_courier.app.today.kept_day import TodayPlan
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
@@ -45,6 +51,15 @@ class ListedLink:
     proven: float | None
 
 
+@dataclass(frozen=True)
+class MergeTold:
+    """What came of a merge: pieces that were new, links that were the same, names of links changed on both sides."""
+
+    taken: int
+    same: int
+    both: list[str]
+
+
 def proof_line(proof: Proof) -> str:
     """A proof in a line."""
     told = ", ".join(f"{name} {value}" for name, value in proof.identity.items())
@@ -60,6 +75,7 @@ class Records:
         self.today = TodayPlan(store, self.bag)
         self._in_use = InUse(store.path.parent)
         self._removed: list[KeptLink] = []
+        self._things: tuple[tuple[int, int], list[Thing]] | None = None
 
     def links(self) -> list[tuple[str, str]]:
         """Id and name of all links, the newest first."""
@@ -101,14 +117,15 @@ class Records:
         return self._store.save_link(model, name or NAMELESS)
 
     def listed(self, words: str = "", by: Sorted = Sorted.WORKED_ON) -> list[ListedLink]:
-        """The links in which all words stand (in name, device or port), sorted."""
-        proven = self._store.last_proofs()
+        """The links in which all words stand (in name, device or port, or in what is kept of them), sorted."""
+        proven, within = self._store.last_proofs(), {one.link_id for one in self.found(words)}
         found = []
         for link_id, name in self._store.links():
             model = self._store.link(link_id)
             device = (model.device.device or model.device.port or "") if model is not None else "cannot be read"
             one = ListedLink(link_id, name, device, (model.address or "") if model is not None else "", proven.get(link_id))
-            if all(word in f"{one.name} {one.device} {one.address}".lower() for word in words.lower().split()):
+            named = all(word in f"{one.name} {one.device} {one.address}".lower() for word in words.lower().split())
+            if named or link_id in within:
                 found.append(one)
         if by is Sorted.NAME:
             return sorted(found, key=lambda one: one.name.lower())
@@ -166,6 +183,35 @@ class Records:
         proofs = [(proof.at, True, proof_line(proof)) for proof in self._store.proofs(link_id)]
         failed = [(f.at, False, f.text) for f in self._store.facts(link_id) if not f.holds and f.subject == "failure"]
         return sorted([*proofs, *failed])
+
+    def since_last_proof(self, link_id: str, catalog: Catalog) -> str:
+        """What changed since a link last worked, in a sentence; empty where nothing did, or it was never proven."""
+        try:
+            return str(compare(self._store, catalog, link_id, LAST_PROOF)["told"])
+        except BadInput:
+            return ""
+
+    def things(self) -> list[Thing]:
+        """What each adapter, cable and device did so far; reckoned anew where a proof or a fact came."""
+        key = self._store.many()
+        if self._things is None or self._things[0] != key:
+            self._things = (key, things(uses(self._store.export().links)))
+        return self._things[1]
+
+    def found(self, words: str) -> list[FoundRow]:
+        """Where words stand; nothing where none are said."""
+        return search(self._store, words) if any(letter.isalnum() for letter in words) else []
+
+    def merge(self, path: Path) -> MergeTold:
+        """Take in the records of another laptop; a copy of these is made before. Raises BadInput and MachineRefused."""
+        folder = self._store.path.parent
+        back_up(folder, folder / FOLDER / f"before-merge-{time.strftime('%Y%m%d-%H%M%S')}.zip")
+        merged = merge_file(self._store, path).merged
+        return MergeTold(merged.taken, merged.same, [one.ours.name for one in merged.conflicts])
+
+    def back_up(self, path: Path) -> int:
+        """A copy of everything in one file; returns its bytes."""
+        return back_up(self._store.path.parent, path)
 
     def write(self, path: Path) -> Export:
         """All records as one file; returns what was written."""

@@ -7,11 +7,13 @@ from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.link.step import Action
 from humble_courier.app.records.records import Sorted
+from humble_courier.app.records.timeline import between, timeline
 from humble_courier.errors import BadInput
 from humble_courier.ui.desk import StageDesk
-from humble_courier.ui.stages.records.stage import RecordsStage
+from humble_courier.ui.stages.records.stage import LinkPast, RecordsStage
 from humble_courier.ui.workplace import Workplace
 
+SHORTEST, MOST_FOUND = 3, 12  # letters from which on the whole records are searched; places that are shown
 FILTERS = {"yaml": "Link file (*.yaml)", "pdf": "PDF (*.pdf)", "svg": "SVG (*.svg)", "json": "JSON (*.json)"}
 
 
@@ -23,6 +25,10 @@ class RecordsDesk(StageDesk):
         super().__init__(self.stage, work)
         stage = self.stage
         self._words, self._by = "", Sorted.WORKED_ON
+        self._moment = ("", 0.0)  # which link, and which moment of its time is looked at
+        stage.moment.connect(self._look_at)
+        stage.merge.connect(self._merge)
+        stage.copy.connect(self._copy)
         stage.open_link.connect(work.open)
         stage.wanted.connect(self._want)
         stage.looked.connect(lambda _: self.show())
@@ -44,8 +50,44 @@ class RecordsDesk(StageDesk):
         current, theme = link.id if link else "", self.work.theme
         self.stage.show_links(records.listed(self._words, self._by), current, records.taken_out, theme)
         chosen = self.stage.chosen_id
-        proofs, mine = records.proofs(chosen), chosen == current
-        self.stage.show_story(proofs, records.story(chosen), can_keep and mine, records.left_out, theme)
+        past = self._past(chosen)
+        self.stage.show_story(past, can_keep and chosen == current, records.left_out, theme)
+
+    def _past(self, chosen: str) -> LinkPast:
+        records = self.work.opened_records()
+        proofs = records.proofs(chosen)
+        if self._moment[0] != chosen:
+            self._moment = (chosen, proofs[-1].at if proofs else 0.0)
+        at = self._moment[1]
+        looked, changes = between(proofs, at)
+        since = records.since_last_proof(chosen, self.work.catalog)
+        found = records.found(self._words) if len(self._words) >= SHORTEST else []
+        parts = {part for proof in proofs for part in proof.chain}
+        known = [one for one in records.things() if one.kind == "part" and one.name in parts]
+        return LinkPast(
+            proofs, timeline(proofs, records.story(chosen)), at, looked, changes, since, known, found[:MOST_FOUND]
+        )
+
+    def _look_at(self, at: float) -> None:
+        self._moment = (self.stage.chosen_id, at)
+        self.show()
+
+    def _merge(self) -> None:
+        """Records of another laptop are taken in; a copy of what was here is made before."""
+        chosen, _ = QFileDialog.getOpenFileName(self.stage, "Open", "", FILTERS["json"])
+        if chosen:
+            self.work.do(lambda: self.merge_from(Path(chosen)))
+
+    def merge_from(self, path: Path) -> None:
+        """Take in a file of records, and say what came of it."""
+        told = self.work.opened_records().merge(path)
+        both = f"; changed on both sides, the newest holds: {', '.join(told.both)}" if told.both else ""
+        self.stage.problem(f"{told.taken} new pieces taken in, {told.same} links were the same{both}")
+
+    def _copy(self) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(self.stage, "Save", "records.zip", "Zip (*.zip)")
+        if chosen:
+            self.work.do(lambda: self.work.opened_records().back_up(Path(chosen)))
 
     def _another(self) -> None:
         """Another link is on the line: it is the chosen one."""

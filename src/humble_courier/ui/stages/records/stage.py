@@ -2,21 +2,45 @@
 
 import time
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from html import escape
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTextBrowser, QVBoxLayout
 
+from humble_courier.app.records.comparing import Changed
 from humble_courier.app.records.records import ListedLink, Sorted
+from humble_courier.app.records.searching import FoundRow
+from humble_courier.app.records.things import Thing
+from humble_courier.app.records.timeline import Timeline
 from humble_courier.documents.records import Proof
 from humble_courier.domain.facts import State
 from humble_courier.ui.stage_widget import StageWidget
+from humble_courier.ui.stages.records.time_view import TimeView
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.state_list import ListEntry, StateList
 
 Story = Sequence[tuple[float, bool, str]]  # when, whether it was proven, what was said
+
+
+@dataclass(frozen=True)
+class LinkPast:
+    """What became of a link. `at`: the moment looked at, with its proof and what it had otherwise than the one before.
+
+    `since`: what changed since the last proof, in a sentence; `things`: what its parts did everywhere; `found`: where the
+    words that are searched stand.
+    """
+
+    proofs: list[Proof]
+    line: Timeline
+    at: float
+    looked: Proof | None
+    changes: Sequence[Changed]
+    since: str
+    things: Sequence[Thing]
+    found: Sequence[FoundRow] = ()
 
 
 class RecordsStage(StageWidget):
@@ -29,6 +53,9 @@ class RecordsStage(StageWidget):
     doubled = pyqtSignal(str)
     removed = pyqtSignal(str)
     put_back = pyqtSignal()
+    moment = pyqtSignal(float)  # of its time, that is looked at
+    merge = pyqtSignal()
+    copy = pyqtSignal()
     keep = pyqtSignal()
     yaml = pyqtSignal()
     pdf = pyqtSignal()
@@ -43,7 +70,7 @@ class RecordsStage(StageWidget):
         body.setSpacing(16)
         left = QVBoxLayout()
         self.search, self.sort = QLineEdit(), QComboBox()
-        self.search.setPlaceholderText("a word of place, device or port")
+        self.search.setPlaceholderText("a word of a place, a device, a note, an answer")
         self.search.setAccessibleName("Search the links")
         self.search.setClearButtonEnabled(True)
         self.sort.setAccessibleName("Sorted")
@@ -74,8 +101,13 @@ class RecordsStage(StageWidget):
         left.addWidget(FlowRow(list(acts)))
         self.proof = QTextBrowser()
         self.proof.setAccessibleName("What became of this link")
+        self.time = TimeView()
+        self.time.chosen.connect(self.moment.emit)
         body.addLayout(left, 1)
-        body.addWidget(self.proof, 1)
+        right = QVBoxLayout()
+        right.addWidget(self.time)
+        right.addWidget(self.proof, 1)
+        body.addLayout(right, 1)
         self.column.addWidget(label("Links (Enter opens one), and what became of the chosen one", "title"))
         self.column.addLayout(body, 1)
         self.keep_button = button("Keep the proof", "main", self.keep.emit, "Ctrl+K")
@@ -85,6 +117,8 @@ class RecordsStage(StageWidget):
             button("Link sheet as PDF", "", self.pdf.emit, "Ctrl+S"),
             button("Wiring as SVG", "", self.svg.emit, "Ctrl+G"),
             button("All records as JSON", "", self.json.emit, "Ctrl+E"),
+            button("Take from another laptop", "", self.merge.emit, "Ctrl+I"),
+            button("Copy of everything", "", self.copy.emit, "Ctrl+B"),
         ]
         self.column.addWidget(FlowRow(list(paper)))
 
@@ -129,21 +163,26 @@ class RecordsStage(StageWidget):
         self.back.setVisible(bool(taken_out))
         self.back.setToolTip(f"Puts back: {taken_out[-1]}" if taken_out else "")
 
-    def show_story(
-        self, proofs: list[Proof], story: Story, can_keep: bool, left_out: Mapping[str, str], theme: Theme
-    ) -> None:
-        """What became of the current link; `left_out`: rows that cannot be read, with the reason."""
-        if proofs:
+    def show_story(self, past: LinkPast, can_keep: bool, left_out: Mapping[str, str], theme: Theme) -> None:
+        """What became of the chosen link; `left_out`: rows that cannot be read, with the reason."""
+        proofs, name = past.proofs, self.chosen.name if self.chosen else "this link"
+        self.time.show_time(past.line, past.at, theme)
+        if past.since:
+            self.say(f"{name}: {past.since[0].lower()}{past.since[1:].rstrip('.')}", f"Last proof {_when(proofs[-1].at)}.")
+        elif proofs:
             told = f"{grade_of(proofs[-1])} Proofs of this link in the record: {len(proofs)}."
-            self.say(f"Proven {_when(proofs[-1].at)}: {self.chosen.name if self.chosen else 'this link'}", told)
+            self.say(f"Proven {_when(proofs[-1].at)}: {name}", told)
         else:
             self.say("Nothing is proven yet", "A proof is kept once it answers, is read, or is heard for long enough.")
         if left_out:
             row, why = next(iter(left_out.items()))
             self.problem(f"{len(left_out)} rows of the records cannot be read and are left out, as {row}: {why}")
         self.keep_button.setEnabled(can_keep)
-        newest = proof_html(proofs[-1]) if proofs else ""
-        self.proof.setHtml(newest + story_html(story, theme))
+        looked = past.looked or (proofs[-1] if proofs else None)
+        newest = proof_html(looked) if looked is not None else ""
+        differs = changes_html(past.changes) if past.changes else ""
+        found = found_html(past.found) if past.found else ""
+        self.proof.setHtml(found + differs + newest + story_html(past.line.events, theme) + things_html(past.things, theme))
 
 
 def _when(at: float) -> str:
@@ -187,3 +226,36 @@ def proof_html(proof: Proof) -> str:
         for w in proof.words
     )
     return f"<table>{table}</table>{words}"
+
+
+def changes_html(changes: Sequence[Changed]) -> str:
+    """What a proof had otherwise than the one before, a row each."""
+    cells = "".join(
+        f"<tr><td style='padding-right:10px'>◆ {escape(one.what)}</td>"
+        f"<td style='padding-right:10px'>{escape(one.before)}</td><td><b>{escape(one.now)}</b></td></tr>"
+        for one in changes
+    )
+    return f"<p><b>Otherwise than at the proof before</b></p><table>{cells}</table>"
+
+
+def things_html(things: Sequence[Thing], theme: Theme) -> str:
+    """What the parts of this link did everywhere; a weak one is marked by shape and word."""
+    if not things:
+        return ""
+    rows = []
+    for one in things:
+        colour = theme.palette.state(State.CONTRADICTED).name()
+        weak = f"<span style='color:{colour}'>▲ weak: {one.failed} times failed</span>" if one.weak else ""
+        rows.append(f"<tr><td style='padding-right:10px'>{escape(one.name)}</td><td style='padding-right:10px'>"
+                    f"{one.served} of {one.served + one.failed}</td><td>{weak}</td></tr>")  # fmt: skip
+    return f"<p><b>What this says about its parts</b> (served, of all uses everywhere)</p><table>{''.join(rows)}</table>"
+
+
+def found_html(found: Sequence[FoundRow]) -> str:
+    """Where the words that are searched stand, beside the names."""
+    rows = "".join(
+        f"<tr><td style='padding-right:10px'>{_when(one.at)}</td><td style='padding-right:10px'>{escape(one.link)}</td>"
+        f"<td>{escape(one.kind)}: {escape(one.text[:120])}</td></tr>"
+        for one in found
+    )
+    return f"<p><b>These words stand in</b></p><table>{rows}</table>"
