@@ -189,7 +189,8 @@ def file_last(words: Sequence[str]) -> list[str]:
     """A file in place of a command is opened in the window: `humble-courier weir.link.yaml`."""
     last = words[-1] if words else ""
     options = len(words) == 1 or (len(words) == 3 and words[0] == "--data") or (len(words) == 2 and "=" in words[0])
-    if options and last not in LOADERS and not last.startswith("-") and ("." in last or "/" in last):
+    named = "." in last or "/" in last or last.startswith("courier:")
+    if options and last not in LOADERS and not last.startswith("-") and named:
         return [*words[:-1], "open", last]
     return list(words)
 

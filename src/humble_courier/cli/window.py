@@ -17,9 +17,16 @@ def demo(ctx: typer.Context, fresh: Annotated[bool, typer.Option("--fresh", help
 
 def open_(
     ctx: typer.Context,
-    file: Annotated[Path, typer.Argument(help="A link, a kit or a device sheet, taken into your records.")],
+    file: Annotated[
+        Path, typer.Argument(help="A link, a kit or a device sheet, or a link in short, taken into your records.")
+    ],
 ) -> None:
-    """Open the window with a file; the word may be left out: humble-courier FILE."""
+    """Open the window with a file, or with what the code of a label says; the word may be left out: humble-courier FILE."""
+    from humble_courier.app.records.taking_in import file_of_short, is_short
+
+    if is_short(str(file)):
+        with file_of_short(str(file)) as written:
+            raise typer.Exit(of(ctx).rooms.window(of(ctx).data, demo=False, fresh=False, file=written))
     if not file.is_file():
         raise BadInput("no such command, and no such file", file=file)
     raise typer.Exit(of(ctx).rooms.window(of(ctx).data, demo=False, fresh=False, file=file))

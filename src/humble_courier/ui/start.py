@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.folders import data_folder
 from humble_courier.errors import CourierError, MachineRefused, Refusal
+from humble_courier.ui.day_copy import DayCopy
 from humble_courier.ui.defects import Defects
 from humble_courier.ui.theme import Theme, load_fonts
 from humble_courier.ui.window import Window
@@ -72,7 +73,13 @@ def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) ->
     wake = QTimer()
     wake.timeout.connect(lambda: None)  # lets Python see Ctrl+C between two events of the window
     wake.start(200)
-    return app.exec()
+    copy = DayCopy(data_folder(data, demo)) if not demo else None
+    if copy is not None:
+        copy.refused.connect(window.fail)
+    code = app.exec()
+    if copy is not None:
+        copy.rest()
+    return code
 
 
 def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False, file: Path | None = None) -> None:

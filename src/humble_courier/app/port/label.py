@@ -4,15 +4,17 @@ from dataclasses import dataclass
 
 from humble_courier.app.port.profiles import Profile
 from humble_courier.catalog.links import Link
+from humble_courier.documents.short_link import short_of
 from humble_courier.errors import BadInput
 
 
 @dataclass(frozen=True)
 class PortLabel:
-    """A small label: the place on top, then lines of (what, value)."""
+    """A small label: the place on top, then lines of (what, value). `code`: the link in short, for a QR code."""
 
     title: str
     lines: tuple[tuple[str, str], ...]
+    code: str
 
 
 def port_label(link: Link, name: str, profile: Profile | None) -> PortLabel:
@@ -31,4 +33,4 @@ def port_label(link: Link, name: str, profile: Profile | None) -> PortLabel:
         lines.append(("Known by", f"serial {profile.serial}" if profile.serial else f"socket {profile.socket}"))
     if others:
         lines.append(("Through", ", ".join(others)))
-    return PortLabel(name or link.device.name, tuple(lines))
+    return PortLabel(name or link.device.name, tuple(lines), short_of(link.model, name))

@@ -1,5 +1,8 @@
 """A file of ours, taken into the records: a link, a kit, a device sheet; by its first line, not by its name."""
 
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,6 +16,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import sheet_from_text
 from humble_courier.documents.link_changes import yaml_text
 from humble_courier.documents.reader import parse, read_text
+from humble_courier.documents.short_link import SCHEME, link_of
 from humble_courier.errors import BadInput
 
 KINDS = {"link/1": "a link", "kit/1": "a kit", "device/1": "a device sheet"}
@@ -51,3 +55,18 @@ def take_in(path: Path, records: Records, catalog: Catalog) -> TakenIn:
 def link_text(records: Records, link_id: str) -> str:
     """A link as a file that `take_in` reads. Raises BadInput where it cannot be read."""
     return yaml_text(records.document(link_id))
+
+
+def is_short(text: str) -> bool:
+    """Whether this is a link in short, as the code of a label says it."""
+    return text.startswith(SCHEME)
+
+
+@contextmanager
+def file_of_short(text: str) -> Iterator[Path]:
+    """A link in short as a file that `take_in` reads, for a while. Raises BadInput where it is none."""
+    model = link_of(text)
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "label.link.yaml"
+        file.write_text(yaml_text(model), encoding="utf-8")
+        yield file

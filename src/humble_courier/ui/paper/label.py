@@ -3,7 +3,8 @@
 from html import escape
 from pathlib import Path
 
-from PyQt6.QtCore import QMarginsF, QSizeF
+import segno
+from PyQt6.QtCore import QMarginsF, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 
 from humble_courier.app.files import write_whole
@@ -15,6 +16,7 @@ from humble_courier.ui.theme import LIGHT, Theme, load_fonts
 
 WIDTH_MM, HEIGHT_MM = 70.0, 37.0  # one of 24 on a usual sheet of labels (A4, 3 by 8)
 DPI = 288  # of label printers
+CODE_MM, QUIET, GAP = 28.0, 2, 16  # side of the code; light cells around it; dots between it and the text
 LARGEST, LEAST = 9.0, 4.5  # points; the text is made smaller until it fits
 
 
@@ -29,14 +31,27 @@ def write_label(content: PortLabel, path: Path) -> None:
     writer.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter))
     writer.setResolution(DPI)
     painter = QPainter(writer)
-    _fitting(content, writer).drawContents(painter)
+    side = min(round(CODE_MM / 25.4 * DPI), writer.height())
+    _fitting(content, writer, writer.width() - side - GAP).drawContents(painter)
+    _draw_code(painter, QRectF(writer.width() - side, (writer.height() - side) / 2, side, side), content.code)
     painter.end()
     device.close()
     write_whole(path, data.data())
 
 
-def _fitting(content: PortLabel, writer: QPdfWriter) -> QTextDocument:
-    """The text, as large as fits."""
+def _draw_code(painter: QPainter, box: QRectF, text: str) -> None:
+    """The link in short as a QR code (ISO/IEC 18004): who reads it has the link, and can open it."""
+    rows = [list(row) for row in segno.make(text, error="l", micro=False).matrix]
+    step = box.width() / (len(rows) + 2 * QUIET)
+    for y, row in enumerate(rows):
+        for x, dark in enumerate(row):
+            if dark:  # a little over the edge, so that no white line is left between two
+                at = QPointF(box.left() + (x + QUIET) * step, box.top() + (y + QUIET) * step)
+                painter.fillRect(QRectF(at.x(), at.y(), step + 0.2, step + 0.2), Qt.GlobalColor.black)
+
+
+def _fitting(content: PortLabel, writer: QPdfWriter, width: float) -> QTextDocument:
+    """The text, as large as fits beside the code."""
     points = LARGEST
     while True:
         text = QTextDocument()
@@ -47,7 +62,7 @@ def _fitting(content: PortLabel, writer: QPdfWriter) -> QTextDocument:
         font = Theme(LIGHT).font(10)
         font.setPointSizeF(points)
         text.setDefaultFont(font)
-        text.setTextWidth(writer.width())
+        text.setTextWidth(width)
         text.setHtml(_html(content))
         if text.size().height() <= writer.height() or points <= LEAST:
             return text
