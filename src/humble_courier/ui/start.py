@@ -75,7 +75,7 @@ def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) ->
     wake.start(200)
     copy = DayCopy(data_folder(data, demo)) if not demo else None
     if copy is not None:
-        copy.refused.connect(window.fail)
+        copy.refused.connect(window.work.complain)
     code = app.exec()
     if copy is not None:
         copy.rest()
