@@ -83,12 +83,14 @@ class StateList(QListWidget):
         self.setAccessibleName(name)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._lines: tuple[ListEntry, ...] = ()
+        self._in_view: tuple[tuple[ListEntry, ...], int] = ((), -1)  # what was last scrolled to
         self.currentRowChanged.connect(lambda row: self.taken.emit(row) if row >= 0 else None)
 
     def show_lines(self, lines: Sequence[ListEntry], current: int, theme: Theme) -> None:
         """Show these; a choice that is set here is told to nobody."""
         self.blockSignals(True)
         self._delegate.theme = theme
+        shown = self._in_view
         if tuple(lines) != self._lines:
             self._lines = tuple(lines)
             self.clear()
@@ -98,4 +100,7 @@ class StateList(QListWidget):
                 item.setData(Qt.ItemDataRole.AccessibleTextRole, line.spoken)
                 item.setToolTip(f"{line.title}\n{line.told}")
         self.setCurrentRow(current)
+        self._in_view = (self._lines, current)
+        if shown != self._in_view:  # else the person may have scrolled elsewhere
+            self.scrollToItem(self.item(current))
         self.blockSignals(False)

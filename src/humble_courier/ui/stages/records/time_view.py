@@ -84,13 +84,14 @@ class TimeView(QWidget):
     def _span(self, painter: QPainter, box: QRectF, text: str) -> None:
         t = self._theme
         box = box.adjusted(0, 0, -2, 0)
-        if box.width() < t.px(10):  # a thing of the last moment: its words stand before it
-            box.setLeft(box.left() - t.px(5))
-            box.setWidth(t.px(10))
+        words = box.adjusted(5, 0, -3, 0)
+        if box.width() < t.px(10):  # of one moment only: its words stand beside it, where there is room
+            box = QRectF(box.left() - t.px(5), box.top(), t.px(10), box.height())
+            words = QRectF(box.right() + t.px(8), box.top(), self.width() - box.right() - t.px(8), box.height())
         painter.setPen(t.color("ink"))
         painter.setBrush(t.color("ground"))
         painter.drawRoundedRect(box, 4, 4)
-        self._words(painter, box.adjusted(5, 0, -3, 0), text)
+        self._words(painter, words, text)
 
     def _words(self, painter: QPainter, box: QRectF, text: str) -> None:
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
