@@ -176,7 +176,9 @@ QScrollBar::handle:horizontal { background: @hairline; border-radius: @s4px; min
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QTextBrowser { background: @surface; border: 0; }
 QPlainTextEdit { background: @surface; border: 1px solid @hairline; border-radius: @s6px; font-family: "B612 Mono"; }
-QSpinBox { background: @surface; border: 1px solid @quiet; border-radius: @s6px; min-height: @s24px; padding: @s4px; }
+QSpinBox, QDateEdit {
+    background: @surface; border: 1px solid @quiet; border-radius: @s6px; min-height: @s24px; padding: @s4px;
+}
 QRadioButton { min-height: @s24px; }
 QProgressBar { border: 1px solid @hairline; border-radius: @s6px; background: @ground; color: @ink;
   text-align: center; min-height: @s24px; }

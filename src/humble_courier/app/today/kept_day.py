@@ -130,8 +130,9 @@ class TodayPlan:
         self._change(done=[one for one in self.kept.done if one != what] + [what] * done)
 
     def want(self, **how: Any) -> None:
-        """How the bag is to be made: `spare`, `least`, `limit_g`."""
-        self._change(**how)
+        """How the bag is to be made: `spare`, `least`, `limit_g`; of which day it is: `date`."""
+        if any(getattr(self.kept, name) != value for name, value in how.items()):
+            self._change(**how)
 
     def put(self, part: str, where: Where) -> None:
         """A piece of the bag is somewhere else now."""

@@ -1,9 +1,10 @@
 """A day planned by widgets alone."""
 
+import datetime
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QDate, Qt
 from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
@@ -58,6 +59,9 @@ def test_a_visit_is_added_moved_changed_and_taken_out(window: Window, qtbot: QtB
     stage.visit.minutes.setValue(40)
     stage.visit.minutes.editingFinished.emit()
     assert plan.kept.visits[-1].note == "ring first" and "16:00 · 40 min" in stage.line.accessibleName()
+    stage.date.setDate(QDate(2026, 12, 1))
+    stage.date.editingFinished.emit()
+    assert plan.day_date == datetime.date(2026, 12, 1) and plan.planned(window.work.catalog).day.date == plan.day_date
     stage.visit.moved.emit(-1)
     assert plan.kept.visits[-2].place == "workshop"
     stage.back.click()

@@ -3,8 +3,18 @@
 from collections.abc import Sequence
 from functools import partial
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLineEdit, QScrollArea, QSpinBox, QVBoxLayout
+from PyQt6.QtCore import QDate, Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDateEdit,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QScrollArea,
+    QSpinBox,
+    QVBoxLayout,
+)
 
 from humble_courier.app.today.before_leaving import LeavingAct
 from humble_courier.app.today.kept import KeptDay, Where
@@ -81,10 +91,15 @@ class TodayStage(StageWidget):
         self.limit.setSuffix(" g")
         self.limit.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.limit.setAccessibleName("What the bag may weigh, in grams")
+        self.date = QDateEdit()
+        self.date.setDisplayFormat("yyyy-MM-dd")
+        self.date.setButtonSymbols(QDateEdit.ButtonSymbols.NoButtons)
+        self.date.setAccessibleName("The day")
+        self.date.editingFinished.connect(self._day_said)
         self.limit.editingFinished.connect(lambda: self.wanted.emit("limit_g", float(self.limit.value())))
 
     def _lay_out(self) -> None:
-        self.column.addWidget(FlowRow([self.sentence, self.add, self.taken, self.back], wide=(self.sentence,)))
+        self.column.addWidget(FlowRow([self.date, self.sentence, self.add, self.taken, self.back], wide=(self.sentence,)))
         left, right = self.body.left, self.body.right
         left.addWidget(self.line)
         left.addWidget(FlowRow([self.least, self.limit, self.spare, self.sheet, self.ics, self.stop]))
@@ -103,6 +118,9 @@ class TodayStage(StageWidget):
         scroll.setWidget(self.body)
         self.column.addWidget(scroll, 1)
 
+    def _day_said(self) -> None:
+        self.wanted.emit("date", self.date.date().toString(Qt.DateFormat.ISODate))
+
     def _ask(self) -> None:
         self.asked.emit(self.sentence.text())
 
@@ -114,18 +132,21 @@ class TodayStage(StageWidget):
         self.line.setVisible(bool(places))
         self.line.show_day(places, current, theme)
         sure = kept.least == SURE
-        for made in (self.sheet, self.ics, self.least):
+        for made in (self.sheet, self.ics, self.least, self.date):
             made.setVisible(bool(places))
         self.spare.setVisible(bool(places) and not sure)
         self.limit.setVisible(bool(places) and sure)
         self.back.setVisible(undo)
-        for field in (self.spare, self.limit, self.least):
+        for field in (self.spare, self.limit, self.least, self.date):
             field.blockSignals(True)
+        if not self.date.hasFocus():
+            day = QDate.fromString(kept.date or "", Qt.DateFormat.ISODate)
+            self.date.setDate(day if day.isValid() else QDate.currentDate())
         self.spare.setChecked(kept.spare)
         if not self.limit.hasFocus():
             self.limit.setValue(round(kept.limit_g))
         fill(self.least, KINDS, kept.least)
-        for field in (self.spare, self.limit, self.least):
+        for field in (self.spare, self.limit, self.least, self.date):
             field.blockSignals(False)
         self.stop.setVisible(solving)
 
