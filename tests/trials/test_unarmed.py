@@ -80,7 +80,7 @@ def press_everything(window: Window, qtbot: QtBot) -> int:
     return pressed
 
 
-@pytest.mark.parametrize("greeting", [b"", b"ID SKW-GH-07 FW3.1\r\n", bytes(range(128, 256))])
+@pytest.mark.parametrize("greeting", [b"ID SKW-GH-07 FW3.1\r\n", bytes(range(128, 256))])
 def test_no_button_and_no_key_sends_before_one_that_gives_a_permit(window: Window, qtbot: QtBot, greeting: bytes) -> None:
     with far_end() as there:
         link = window.work.link

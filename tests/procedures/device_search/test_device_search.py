@@ -82,7 +82,7 @@ def test_random_devices_are_found_with_the_right_settings_in_a_fifth_of_the_time
         return int(random.choice(RATES, p=rates / rates.sum())), str(random.choice(FRAMES, p=frames / frames.sum()))
 
     seconds = in_order = 0.0
-    for _ in range(25):
+    for _ in range(14):
         one = drawn(random, shares)
         known = Known(("p",), words=(Words(b"*IDN?"), UNITS), armed=True, units=(1, 10), full_duplex=full_duplex)
         machine = DeviceSearch(known)
@@ -102,7 +102,7 @@ def test_random_devices_are_found_with_the_right_settings_in_a_fifth_of_the_time
 def test_silent_devices_of_each_population_are_found(draw: Callable[..., Silent], full_duplex: bool) -> None:
     """Units that think long, are mute to a function or forget; lines with strict ends, echo, prompts, rubbish before."""
     random, rates = np.random.default_rng(23), (2400, 9600, 19200, 115200)
-    for _ in range(12):
+    for _ in range(7):
         one = draw(random, rates)
         known = Known(("p",), words=(Words(b"*IDN?"), UNITS), armed=True, rates=rates, full_duplex=full_duplex)
         machine = DeviceSearch(known)
