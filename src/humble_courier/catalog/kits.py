@@ -7,7 +7,7 @@ from typing import Any
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog, nearest
 from humble_courier.documents.kit import KitItem, KitModel
-from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.documents.reader import Document, convert, parse_kind, read_text
 from humble_courier.domain.hardware import Part
 from humble_courier.errors import BadInput
 
@@ -27,9 +27,7 @@ def read_kit(path: Path, catalog: Catalog) -> list[KitPart]:
 
 def kit_from_text(text: str, name: str, catalog: Catalog) -> list[KitPart]:
     """Read a kit from YAML (or JSON) text; `name` stands in error messages."""
-    document = parse(text, name)
-    if not isinstance(document.data, dict) or document.data.get("courier") != "kit/1":
-        raise document.error("expected a document that begins with courier: kit/1")
+    document = parse_kind(text, name, "kit/1")
     return resolve_kit(convert(document, KitModel), catalog, document)
 
 

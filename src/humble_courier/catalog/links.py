@@ -11,7 +11,7 @@ from humble_courier.catalog.load import Catalog, nearest
 from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.link import LinkModel, LinkPart, LinkPort
-from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.documents.reader import Document, convert, parse_kind, read_text
 from humble_courier.domain.hardware import LEAD, Part, Port, Site
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
@@ -47,11 +47,7 @@ def read_link(path: Path, catalog: Catalog) -> Link:
 
 def link_from_text(text: str, name: str, catalog: Catalog) -> Link:
     """Read a link from YAML (or JSON) text; `name` stands in error messages."""
-    document = parse(text, name)
-    if not isinstance(document.data, dict):
-        raise document.error("expected a document that begins with courier: link/1")
-    if document.data.get("courier") != "link/1":
-        raise document.error("expected courier: link/1", ("courier",))
+    document = parse_kind(text, name, "link/1")
     return resolve_link(convert(document, LinkModel), catalog, document)
 
 

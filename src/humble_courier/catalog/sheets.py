@@ -8,7 +8,7 @@ from msgspec import structs
 from humble_courier.catalog import resolve
 from humble_courier.catalog.entries import CautionEntry
 from humble_courier.documents.device import DeviceEntry, SwitchBank, Variant
-from humble_courier.documents.reader import Document, convert, parse
+from humble_courier.documents.reader import Document, convert, parse_kind
 from humble_courier.errors import BadInput
 
 Version = tuple[int, ...]
@@ -17,9 +17,7 @@ SAME = ("settings", "set_by")  # of a variant, these belong to the port
 
 def sheet_from_text(text: str, name: str, cautions: dict[str, CautionEntry]) -> DeviceEntry:
     """Read a device sheet from YAML text; raises BadInput with the line of what is wrong or contradicts itself."""
-    document = parse(text, name)
-    if not isinstance(document.data, dict) or document.data.get("courier") != "device/1":
-        raise document.error("expected a document that begins with courier: device/1")
+    document = parse_kind(text, name, "device/1")
     sheet = convert(document, DeviceEntry)
     _check_ports(document, sheet)
     _check_banks(document, sheet.banks, ("banks",))

@@ -104,6 +104,16 @@ def parse(text: str, name: str, first_line: int = 1) -> Document:
     return document
 
 
+def parse_kind(text: str, name: str, kind: str) -> Document:
+    """Read a document of one kind, as `link/1`, by its first line. Raises BadInput with the line of what is wrong."""
+    document = parse(text, name)
+    if not isinstance(document.data, dict):
+        raise document.error(f"expected a document that begins with courier: {kind}")
+    if document.data.get("courier") != kind:
+        raise document.error(f"expected a document that begins with courier: {kind}", ("courier",))
+    return document
+
+
 def _may_be_too_much(text: str) -> bool:
     brackets = text.count("[") + text.count("{")
     return brackets > FEW_BRACKETS or text.count(",") + text.count("\n") > FEW_ENDS or _DEEP_LINE.search(text) is not None

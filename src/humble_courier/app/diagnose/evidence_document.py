@@ -11,7 +11,7 @@ from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.evidence import EvidenceModel
-from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.documents.reader import Document, convert, parse_kind, read_text
 from humble_courier.errors import BadInput
 from humble_courier.wiring.findings import Verdict
 
@@ -20,9 +20,7 @@ PLANNED = 5  # checks of the plan: as many as follow when each brings what is li
 
 def read_evidence(path: Path, catalog: Catalog) -> Diagnosis:
     """What was seen at a link, from a file. Raises BadInput with file, line and what was expected."""
-    document = parse(read_text(path), str(path))
-    if not isinstance(document.data, dict) or document.data.get("courier") != "evidence/1":
-        raise document.error("expected a document that begins with courier: evidence/1")
+    document = parse_kind(read_text(path), str(path), "evidence/1")
     model = convert(document, EvidenceModel)
     link = read_link(path.parent / model.link, catalog) if model.link is not None else None
     hand = ALWAYS if model.at_hand is None else frozenset()

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.port_numbers import AdapterModel, PortNumbers, ProgramModel
-from humble_courier.documents.reader import convert, parse, read_text
+from humble_courier.documents.reader import convert, parse_kind, read_text
 from humble_courier.errors import BadInput
 from humble_courier.host.kinds import HostPort, PortKind
 from humble_courier.host.numbers import HIGHEST as HIGHEST
@@ -15,9 +15,7 @@ from humble_courier.host.numbers import Adapter, Assignment, Program, assign
 
 def read_plan(path: Path) -> PortNumbers:
     """Read the document; raises BadInput with file and line."""
-    document = parse(read_text(path), str(path))
-    if not isinstance(document.data, dict) or document.data.get("courier") != "port-numbers/1":
-        raise document.error("expected a document that begins with courier: port-numbers/1")
+    document = parse_kind(read_text(path), str(path), "port-numbers/1")
     plan = convert(document, PortNumbers)
     known = [adapter.id for adapter in plan.adapters]
     for i, name in enumerate(known):

@@ -15,7 +15,7 @@ from humble_courier.catalog.entries import BusProtocolEntry
 from humble_courier.catalog.load import Catalog, nearest
 from humble_courier.documents.bus import BankModel, BusModel
 from humble_courier.documents.io import IoModel
-from humble_courier.documents.reader import Document, convert, parse, read_text
+from humble_courier.documents.reader import Document, convert, parse_kind, read_text
 from humble_courier.documents.site import SiteModel
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
@@ -34,9 +34,7 @@ class JudgedBus:
 
 def read_plan(text: str, name: str, kind: type[T], courier: str) -> tuple[Document, T]:
     """A document of an open format, by its first line. Raises BadInput with its line."""
-    document = parse(text, name)
-    if not isinstance(document.data, dict) or document.data.get("courier") != courier:
-        raise document.error(f"expected a document that begins with courier: {courier}")
+    document = parse_kind(text, name, courier)
     return document, convert(document, kind)
 
 

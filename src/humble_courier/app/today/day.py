@@ -8,7 +8,7 @@ from pathlib import Path
 from humble_courier.app.settings.site_plans import JudgedSite, judge_site
 from humble_courier.catalog.links import Link, read_link, resolve_link
 from humble_courier.catalog.load import Catalog
-from humble_courier.documents.reader import convert, parse, read_text
+from humble_courier.documents.reader import convert, parse_kind, read_text
 from humble_courier.documents.visits import VisitModel, VisitsModel
 from humble_courier.errors import BadInput
 
@@ -42,9 +42,7 @@ class Day:
 
 def read_day(path: Path, catalog: Catalog) -> Day:
     """A `visits/1` file. Raises BadInput with file, line and what was expected."""
-    document = parse(read_text(path), str(path))
-    if not isinstance(document.data, dict) or document.data.get("courier") != "visits/1":
-        raise document.error("expected a document that begins with courier: visits/1")
+    document = parse_kind(read_text(path), str(path), "visits/1")
     model = convert(document, VisitsModel)
     names = [visit.id for visit in model.visits]
     for number, name in enumerate(names):

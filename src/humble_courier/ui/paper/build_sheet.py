@@ -4,7 +4,7 @@ from html import escape
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize
-from PyQt6.QtGui import QGuiApplication, QPainter
+from PyQt6.QtGui import QPainter
 from PyQt6.QtSvg import QSvgGenerator
 
 from humble_courier.app.files import write_whole
@@ -12,7 +12,8 @@ from humble_courier.app.wire.planning import Build
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.paper.build_drawing import BuildDrawing, Shapes
 from humble_courier.ui.paper.link_sheet import MAP_WIDTH, a4, flow, memory
-from humble_courier.ui.theme import LIGHT, Theme, load_fonts
+from humble_courier.ui.paper.without_window import without_window
+from humble_courier.ui.theme import LIGHT, Theme
 from humble_courier.wiring.build import BuildSheet
 
 TITLE = "Build sheet"
@@ -74,14 +75,9 @@ def pieces(build: Build) -> list[str]:
 
 def print_build(build: Build, pdf: Path | None, svg: Path | None) -> None:
     """Sheet and drawing without a window."""
-    import os
-
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
-    load_fonts()
     shapes = Catalog().shapes
-    if svg is not None:
-        write_build_svg(build.sheet, shapes, svg)
-    if pdf is not None:
-        write_build_pdf(build, shapes, pdf)
-    del application
+    with without_window():
+        if svg is not None:
+            write_build_svg(build.sheet, shapes, svg)
+        if pdf is not None:
+            write_build_pdf(build, shapes, pdf)

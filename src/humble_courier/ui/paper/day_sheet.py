@@ -4,7 +4,8 @@ from pathlib import Path
 from typing import Any
 
 from humble_courier.app.settings.site_plans import site_sections
-from humble_courier.ui.paper.sections import ARM_LENGTH, Section, without_window, write_sections
+from humble_courier.ui.paper.sections import ARM_LENGTH, Section, write_sections
+from humble_courier.ui.paper.without_window import without_window
 
 
 def print_day(document: dict[str, Any], path: Path) -> None:

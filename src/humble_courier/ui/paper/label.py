@@ -5,14 +5,15 @@ from pathlib import Path
 
 import segno
 from PyQt6.QtCore import QMarginsF, QPointF, QRectF, QSizeF, Qt
-from PyQt6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 
 from humble_courier.app.files import write_whole
 from humble_courier.app.port.label import PortLabel, port_label
 from humble_courier.catalog.links import read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.paper.link_sheet import memory
-from humble_courier.ui.theme import LIGHT, Theme, load_fonts
+from humble_courier.ui.paper.without_window import without_window
+from humble_courier.ui.theme import LIGHT, Theme
 
 WIDTH_MM, HEIGHT_MM = 70.0, 37.0  # one of 24 on a usual sheet of labels (A4, 3 by 8)
 DPI = 288  # of label printers
@@ -76,11 +77,6 @@ def _html(content: PortLabel) -> str:
 
 def print_label(link: Path, catalog: Catalog, pdf: Path) -> None:
     """The label of a link file, without a window."""
-    import os
-
     found = read_link(link, catalog)
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
-    load_fonts()
-    write_label(port_label(found, found.name, None), pdf)
-    del application
+    with without_window():
+        write_label(port_label(found, found.name, None), pdf)

@@ -4,7 +4,7 @@ from html import escape
 from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QRectF, QSize, QSizeF
-from PyQt6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 from PyQt6.QtSvg import QSvgGenerator
 
 from humble_courier.app.files import write_whole
@@ -12,7 +12,8 @@ from humble_courier.app.records.link_sheet import Sheet, sheet
 from humble_courier.app.wire.wire_map import WireMap, wire_map
 from humble_courier.catalog.links import read_link
 from humble_courier.catalog.load import Catalog
-from humble_courier.ui.theme import LIGHT, Theme, load_fonts
+from humble_courier.ui.paper.without_window import without_window
+from humble_courier.ui.theme import LIGHT, Theme
 from humble_courier.ui.widgets.wire_view import MapPainter
 
 DPI = 96  # at which the sizes of the window fit the page
@@ -133,16 +134,11 @@ def _pieces(content: Sheet) -> list[str]:
 
 def print_link(link: Path, catalog: Catalog, pdf: Path | None, svg: Path | None) -> None:
     """Sheet and drawing of a link file, without a window."""
-    import os
-
-    found = read_link(link, catalog)
     from humble_courier.app.wire.tracing import trace_link
 
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
-    load_fonts()
-    if svg is not None:
-        write_svg(wire_map(trace_link(found, catalog)), svg)
-    if pdf is not None:
-        write_pdf(sheet(found, catalog), pdf)
-    del application
+    found = read_link(link, catalog)
+    with without_window():
+        if svg is not None:
+            write_svg(wire_map(trace_link(found, catalog)), svg)
+        if pdf is not None:
+            write_pdf(sheet(found, catalog), pdf)

@@ -1,29 +1,18 @@
 """A sheet of paper out of headings with rows of what and value."""
 
-import os
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Sequence
 from html import escape
 from pathlib import Path
 
-from PyQt6.QtGui import QGuiApplication, QTextDocument
+from PyQt6.QtGui import QTextDocument
 
 from humble_courier.app.files import write_whole
 from humble_courier.ui.paper.link_sheet import a4, memory
-from humble_courier.ui.theme import LIGHT, Theme, load_fonts
+from humble_courier.ui.paper.without_window import without_window
+from humble_courier.ui.theme import LIGHT, Theme
 
 SMALL, ARM_LENGTH = 11, 15  # points: at the desk, and read from where one works
 Section = tuple[str, Sequence[tuple[str, str]]]
-
-
-@contextmanager
-def without_window() -> Iterator[None]:
-    """What fonts need, where there is no window."""
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    application = QGuiApplication.instance() or QGuiApplication(["humble-courier"])
-    load_fonts()
-    yield
-    del application
 
 
 def print_sections(title: str, sections: Sequence[Section], path: Path) -> None:
