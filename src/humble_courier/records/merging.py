@@ -9,17 +9,18 @@ behind a version that it has never seen: that is a conflict, which somebody deci
 import hashlib
 import json
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import msgspec
 from sqlalchemy import insert, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from humble_courier.documents.link import LinkModel
 from humble_courier.documents.records import KeptLink, Proof, Version
 from humble_courier.records.tables import FactRow, LinkRow, ProofRow, VersionRow, WordRow
 
+AT_ONCE = 400  # links; fewer than the names that a question to SQLite may hold (sqlite.org/limits: 999 in older ones)
 VersionKey = tuple[float, str, str]  # when, name, document: of two as new the last one in this order holds
 
 
@@ -59,51 +60,49 @@ def history(kept: KeptLink) -> list[Version]:
 
 
 class Taking:
-    """Takes links into open records. Everything happens in the session's one transaction."""
+    """Takes links into open records, some hundred at a time. Everything happens in the session's one transaction."""
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._versions: dict[str, dict[VersionKey, Version]] = defaultdict(dict)
-        for row in session.scalars(select(VersionRow)):
-            version = Version(row.updated, row.name, msgspec.json.decode(row.document, type=LinkModel))
-            self._versions[row.link_id][key_of(version)] = version
-        columns = (
-            FactRow.link_id,
-            FactRow.subject,
-            FactRow.text,
-            FactRow.provenance,
-            FactRow.source,
-            FactRow.at,
-            FactRow.holds,
-        )
-        self._facts = {tuple(row) for row in session.execute(select(*columns))}
-        self._proofs = self._known_proofs()
 
-    def _known_proofs(self) -> set[tuple[str, float, str]]:
-        words: dict[int, list[tuple[float, str, str, str, str]]] = defaultdict(list)
-        for word in self._session.scalars(select(WordRow).order_by(WordRow.id)):
-            words[word.proof_id].append((word.at, word.who, word.data.hex(), word.doubtful, word.meaning))
-        return {
-            (row.link_id, row.at, _digest([getattr(row, name) for name in _COLUMNS], words[row.id]))
-            for row in self._session.scalars(select(ProofRow))
-        }
-
-    def take(self, links: Iterable[KeptLink]) -> Merged:
+    def take(self, links: Sequence[KeptLink]) -> Merged:
         """Take them in; what is there already stays as it is."""
         merged = Merged()
-        for kept in links:
-            merged.links += 1
-            new = self._versions_of(kept, merged) + self._facts_of(kept) + self._proofs_of(kept)
-            merged.taken += new
-            merged.same += new == 0
+        for begun in range(0, len(links), AT_ONCE):
+            some = links[begun : begun + AT_ONCE]
+            self._look([kept.id for kept in some])
+            for kept in some:
+                merged.links += 1
+                new = self._versions_of(kept, merged) + self._facts_of(kept) + self._proofs_of(kept)
+                merged.taken += new
+                merged.same += new == 0
+            self._session.flush()
         return merged
+
+    def _look(self, ids: Sequence[str]) -> None:
+        """What is here of these links."""
+        session = self._session
+        self._versions: dict[str, dict[VersionKey, Version]] = defaultdict(dict)
+        for kept in session.scalars(select(VersionRow).where(VersionRow.link_id.in_(ids))):
+            try:
+                version = Version(kept.updated, kept.name, msgspec.json.decode(kept.document, type=LinkModel))
+            except msgspec.MsgspecError:  # a row that cannot be read stays as it is, and is named where it is read
+                continue
+            self._versions[kept.link_id][key_of(version)] = version
+        facts = select(*(getattr(FactRow, name) for name in _FACT)).where(FactRow.link_id.in_(ids))
+        self._facts = {tuple(row) for row in session.execute(facts)}
+        proofs = select(ProofRow).where(ProofRow.link_id.in_(ids)).options(selectinload(ProofRow.words))
+        self._proofs = {
+            (row.link_id, row.at, _digest([getattr(row, name) for name in _COLUMNS], [_word(w) for w in row.words]))
+            for row in session.scalars(proofs)
+        }
 
     def _versions_of(self, kept: KeptLink, merged: Merged) -> int:
         ours, theirs = self._versions[kept.id], {key_of(one): one for one in history(kept)}
         new = [key for key in theirs if key not in ours]
         our_head, their_head = max(ours, default=None), max(theirs)
         ours.update({key: theirs[key] for key in new})
-        if our_head is not None and _apart(our_head, their_head, ours, new, theirs):
+        if our_head is not None and _apart(our_head, their_head, new, theirs):
             merged.conflicts.append(BothChanged(kept.id, ours[our_head], theirs[their_head]))
         if our_head is None or their_head > our_head:
             updated, name, document = their_head
@@ -116,19 +115,15 @@ class Taking:
         rows = [(kept.id, f.subject, f.text, f.provenance, f.source, f.at, f.holds) for f in kept.facts]
         new = [row for row in dict.fromkeys(rows) if row not in self._facts]
         self._facts.update(new)
-        names = ("link_id", "subject", "text", "provenance", "source", "at", "holds")
-        self._add(FactRow, [dict(zip(names, row, strict=True)) for row in new])
+        self._add(FactRow, [dict(zip(_FACT, row, strict=True)) for row in new])
         return len(new)
 
     def _proofs_of(self, kept: KeptLink) -> int:
         new = 0
         for proof in kept.proofs:
             values, words = proof_values(proof), proof_words(proof)
-            key = (
-                kept.id,
-                proof.at,
-                _digest([values[name] for name in _COLUMNS], [tuple(w.values()) for w in _plain(words)]),
-            )
+            told = [(w["at"], w["who"], w["data"], w["doubtful"], w["meaning"]) for w in words]
+            key = (kept.id, proof.at, _digest([values[name] for name in _COLUMNS], told))
             if key not in self._proofs:
                 self._proofs.add(key)
                 row = ProofRow(link_id=kept.id, **values)
@@ -142,6 +137,7 @@ class Taking:
             self._session.execute(insert(table), list(rows))
 
 
+_FACT = ("link_id", "subject", "text", "provenance", "source", "at", "holds")
 _COLUMNS = (
     "port", "adapter", "chain", "computer_settings", "device_settings", "identity", "facts", "kind", "grade", "reason",
     "serial", "socket",
@@ -167,8 +163,8 @@ def proof_words(proof: Proof) -> list[dict[str, object]]:
     ]
 
 
-def _plain(words: list[dict[str, object]]) -> list[dict[str, object]]:
-    return [{**word, "data": word["data"].hex()} for word in words if isinstance(word["data"], bytes)]
+def _word(row: WordRow) -> tuple[object, ...]:
+    return row.at, row.who, row.data, row.doubtful, row.meaning
 
 
 def _digest(values: Sequence[object], words: Sequence[tuple[object, ...]]) -> str:
@@ -177,11 +173,10 @@ def _digest(values: Sequence[object], words: Sequence[tuple[object, ...]]) -> st
 
 
 def _apart(
-    our_head: VersionKey, their_head: VersionKey, ours: dict[VersionKey, Version], new: Sequence[VersionKey],
-    theirs: dict[VersionKey, Version],
+    our_head: VersionKey, their_head: VersionKey, new: Sequence[VersionKey], theirs: dict[VersionKey, Version]
 ) -> bool:  # fmt: skip
     """Whether both sides have gone on: each head is a version that the other side did not know, and they differ."""
-    return our_head not in theirs and their_head in new and our_head[1:] != their_head[1:] and our_head in ours
+    return our_head not in theirs and their_head in new and our_head[1:] != their_head[1:]
 
 
 def differing(conflict: BothChanged) -> list[tuple[str, str, str]]:

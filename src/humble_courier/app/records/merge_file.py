@@ -53,8 +53,11 @@ def read_export(path: Path) -> Export:
     except OSError as error:
         raise MachineRefused(f"{path} cannot be read: {error.strerror}", "See to its name and its permissions") from None
     try:
-        return msgspec.json.decode(text, type=Export)
-    except (msgspec.MsgspecError, RecursionError) as error:
+        found = msgspec.json.decode(text, type=Export)
+        for word in (word for kept in found.links for proof in kept.proofs for word in proof.words):
+            bytes.fromhex(word.hex)
+        return found
+    except (msgspec.MsgspecError, RecursionError, ValueError) as error:
         raise BadInput(f"this is no file of records (records/1): {error}", file=path) from None
 
 
