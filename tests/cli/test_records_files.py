@@ -80,6 +80,10 @@ def test_compare_with_the_last_proof_and_with_a_file(folder: Path, tmp_path: Pat
     )
     code, _, err = run("--data", str(folder), "compare", str(tmp_path / "now.yaml"))
     assert code == 2 and "hold no proof" in err
+    nowhere = tmp_path / "nowhere"
+    code, _, err = run("--data", str(nowhere), "compare", str(tmp_path / "now.yaml"))
+    assert code == 2 and "hold no proof" in err and not nowhere.exists(), "a question makes no records"
+    assert told(nowhere, "compare", str(tmp_path / "now.yaml"), "--to", str(tmp_path / "before.yaml"))["changed"]
 
 
 def test_export_merge_and_the_schema(folder: Path, tmp_path: Path) -> None:
@@ -91,6 +95,12 @@ def test_export_merge_and_the_schema(folder: Path, tmp_path: Path) -> None:
     assert first["links"] == 13 and first["taken"] > 13 and not first["conflicts"]
     assert told(other, "records", "import", str(file)) == {**first, "taken": 0, "same": 13}
     theirs = json.loads(file.read_text())
+    word = {"at": 1.0, "who": "we", "hex": "0g", "text": "", "doubtful": [], "meaning": ""}
+    hostile = json.loads(file.read_text())
+    next(link for link in hostile["links"] if link["proofs"])["proofs"][0]["words"] = [word]
+    (tmp_path / "hostile.json").write_text(json.dumps(hostile))
+    code, _, err = run("--data", str(other), "records", "merge", str(tmp_path / "hostile.json"))
+    assert code == 2 and "no file of records" in err
     changed = next(link for link in theirs["links"] if link["name"].startswith("Ridge mast"))
     changed["document"]["end"] = "cr"
     changed["versions"] = [{"updated": changed["updated"] + 1, "name": "Mast", "document": changed["document"]}]

@@ -51,12 +51,12 @@ def compare(
     json: Json = False,
 ) -> None:
     """What changed since a link last worked."""
+    from humble_courier.app.records.export import records_if_any
     from humble_courier.app.records.history_document import compare as told
-    from humble_courier.app.records.merge_file import opened
 
     catalog = catalog_of(ctx)
     catalog.demo = demo
-    found = told(opened(data_folder(of(ctx).data, demo)), catalog, link, to)
+    found = told(records_if_any(data_folder(of(ctx).data, demo)), catalog, link, to)
     if json:
         print_json(found)
     elif not found["changed"]:

@@ -27,3 +27,10 @@ def open_records(folder: Path) -> "Store":
     if not (folder / FILE).exists():
         raise BadInput("there are no records yet", file=folder / FILE)
     return Store(folder)
+
+
+def records_if_any(folder: Path) -> "Store | None":
+    """The records of a folder; None where there are none: a question makes none. Raises MachineRefused."""
+    from humble_courier.records.store import FILE, Store
+
+    return Store(folder) if (folder / FILE).exists() else None

@@ -55,7 +55,7 @@ def history(store: "Store", catalog: Catalog, part: str | None, place: str | Non
     }  # fmt: skip
 
 
-def compare(store: "Store", catalog: Catalog, link: str, to: str) -> dict[str, Any]:
+def compare(store: "Store | None", catalog: Catalog, link: str, to: str) -> dict[str, Any]:
     """What differs between a link (a file, or one of the records by its name or id) and its last proof, or another file.
 
     Raises BadInput where there is no such link, or it was never proven.
@@ -64,7 +64,7 @@ def compare(store: "Store", catalog: Catalog, link: str, to: str) -> dict[str, A
     if to != LAST_PROOF:
         found = changed(state_of(read_link(Path(to), catalog)), state_of(now))
         return {"link": link, "to": to, "last_proof": None, "changed": _plain(found), "told": in_words(found)}
-    if kept is None or not kept.proofs:
+    if store is None or kept is None or not kept.proofs:
         raise BadInput(f"the records hold no proof of {link}: compare it with another link, --to FILE")
     last = max(kept.proofs, key=lambda proof: proof.at)
     profile = load_profile(store, kept.id)
@@ -82,8 +82,10 @@ def _plain(found: list[Any]) -> list[dict[str, str]]:
     return [{"place": one.place, "what": one.what, "before": one.before, "now": one.now} for one in found]
 
 
-def _meant(store: "Store", catalog: Catalog, link: str) -> tuple[KeptLink | None, Link]:
+def _meant(store: "Store | None", catalog: Catalog, link: str) -> tuple[KeptLink | None, Link]:
     """A link of the records and how it is now; a file is the link of its name, or the only one to the same device."""
+    if store is None:
+        return None, read_link(Path(link), catalog)
     links = store.links()
     named = next((id_ for id_, name in links if link in (id_, name)), None)
     if named is not None:

@@ -1,5 +1,6 @@
 """What the records keep of a day: the visits, what is ticked, how the bag is made, and where each piece is."""
 
+import datetime
 from enum import StrEnum
 
 import msgspec
@@ -43,7 +44,7 @@ class KeptDay(msgspec.Struct, frozen=True):
     visits: list[KeptVisit] = []
     done: list[str] = []
     spare: bool = False
-    date: str | None = None
+    date: datetime.date | None = None
     least: str = "pieces"
     limit_g: float = 2000.0
     pieces: dict[str, Where] = {}

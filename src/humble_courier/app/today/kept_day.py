@@ -90,8 +90,8 @@ class TodayPlan:
         """The visits of a calendar after those that are there. Raises BadInput where it is none, or holds no visit."""
         from humble_courier.app.today.calendar_visits import visits_of
 
-        date, visits = visits_of(calendar, self._store.links(), today, self.day_date)
-        self._take_in(visits, date=date.isoformat())
+        date, visits = visits_of(calendar, self._store.links(), today, self.kept.date)
+        self._take_in(visits, date=date)
         return visits
 
     def _take_in(self, visits: list[KeptVisit], **other: Any) -> None:
@@ -138,11 +138,6 @@ class TodayPlan:
         """A piece of the bag is somewhere else now."""
         self._change(pieces={**self.kept.pieces, part: where})
 
-    @property
-    def day_date(self) -> datetime.date | None:
-        """Of the day; None where nobody said."""
-        return datetime.date.fromisoformat(self.kept.date) if self.kept.date else None
-
     def come_back(self, places: Mapping[str, list[str]]) -> None:
         """The day is over: what it says of the pieces goes into the kit, and the next day is empty.
 
@@ -176,7 +171,7 @@ class TodayPlan:
                     links.append(replace(found, name=names.get(link_id, found.name)))
             model = VisitModel(id=kept.place, at=kept.at, together=kept.together, minutes=kept.minutes, note=kept.note)
             visits.append(Visit(model, tuple(links), tuple(self._plans(kept.links, names, catalog))))
-        return PlannedDay(Day("", self.day_date, tuple(visits)), tuple(dict.fromkeys(lost)))
+        return PlannedDay(Day("", self.kept.date, tuple(visits)), tuple(dict.fromkeys(lost)))
 
     def _plans(self, ids: list[str], names: Mapping[str, str], catalog: Catalog) -> Iterator[tuple[str, JudgedSite]]:
         """The site plans that are kept with links; one that cannot be judged is shown where it is made."""
@@ -189,6 +184,6 @@ class TodayPlan:
     def fared(self) -> list[Fared]:
         """Each link of the day once, with whether a proof of it is as late as the day."""
         names, proven = dict(self._store.links()), self._store.last_proofs()
-        begun = datetime.datetime.combine(self.day_date or datetime.date.today(), datetime.time()).timestamp()
+        begun = datetime.datetime.combine(self.kept.date or datetime.date.today(), datetime.time()).timestamp()
         ids = dict.fromkeys(link_id for visit in self.kept.visits for link_id in visit.links)
         return [Fared(names[one], proven.get(one, 0.0) >= begun) for one in ids if one in names]

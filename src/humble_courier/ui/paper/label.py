@@ -17,7 +17,8 @@ from humble_courier.ui.theme import LIGHT, Theme
 
 WIDTH_MM, HEIGHT_MM = 70.0, 37.0  # one of 24 on a usual sheet of labels (A4, 3 by 8)
 DPI = 288  # of label printers
-CODE_MM, QUIET, GAP = 28.0, 2, 16  # side of the code; light cells around it; dots between it and the text
+CODE_MM, GAP = 30.0, 12  # side of the code with what is light around it; dots between it and the text
+QUIET = 4  # light cells around a code (ISO/IEC 18004, 6.3.8, from memory)
 LARGEST, LEAST = 9.0, 4.5  # points; the text is made smaller until it fits
 
 

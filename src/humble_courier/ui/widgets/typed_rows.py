@@ -105,9 +105,13 @@ class TypedTable(QTableView):
             super().keyPressEvent(event)
 
     def put_in(self, text: str) -> None:
-        """Lines with cells parted by tabs, semicolons or commas, from the chosen row on; missing cells stay empty."""
-        parted = next((mark for mark in "\t;," if mark in text), "\t")
+        """Lines with cells parted by tabs or semicolons, from the chosen row on; missing cells stay empty.
+
+        By commas only where each line has a cell for each column: a name may hold one (“Gauge house, level logger”).
+        """
         wide = len(self.typed.columns)
+        commas = all(line.count(",") == wide - 1 for line in text.splitlines() if line.strip())
+        parted = next((mark for mark in "\t;" if mark in text), "," if commas else "\t")
         made = [tuple(c.strip().strip('"') for c in (line.split(parted) + [""] * wide)[:wide]) for line in text.splitlines()]
         made = [row for row in made if any(row)]
         at = max(0, self.currentIndex().row())

@@ -205,6 +205,10 @@ def test_a_site_of_300_rows_put_in_at_once(window: Window, qtbot: QtBot, tmp_pat
     ] == b"%PDF"
     page.site.table.selectAll()
     page.site.table.take_out()
+    page.site.table.put_in("Gauge house, level logger\nRidge, wind sensor")
+    assert [row[0] for row in page.site.rows()] == ["Gauge house, level logger", "Ridge, wind sensor"]
+    page.site.table.put_in("valve 1,,5,,\nvalve 2,A,,,\n")
+    assert [row[:3] for row in page.site.rows()] == [("valve 1", "", "5"), ("valve 2", "A", "")]
     desk(window, Stage.SETTINGS).address.open_file(tmp_path / "plan.yaml")
     assert page.site.rows() == [rows[0], (*rows[1][:2], "2", *rows[1][3:]), *rows[2:]] and link.plans.get("site")
     page.site.extras[2].setText("all")

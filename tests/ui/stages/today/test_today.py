@@ -61,7 +61,7 @@ def test_a_visit_is_added_moved_changed_and_taken_out(window: Window, qtbot: QtB
     assert plan.kept.visits[-1].note == "ring first" and "16:00 · 40 min" in stage.line.accessibleName()
     stage.date.setDate(QDate(2026, 12, 1))
     stage.date.editingFinished.emit()
-    assert plan.day_date == datetime.date(2026, 12, 1) and plan.planned(window.work.catalog).day.date == plan.day_date
+    assert plan.kept.date == datetime.date(2026, 12, 1) and plan.planned(window.work.catalog).day.date == plan.kept.date
     stage.visit.moved.emit(-1)
     assert plan.kept.visits[-2].place == "workshop"
     stage.back.click()

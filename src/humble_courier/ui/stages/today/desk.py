@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QFileDialog
 from humble_courier.app.files import write_whole
 from humble_courier.app.kit.contents import parts_of
 from humble_courier.app.today.bag_words import BagState, headline, said_of, ways_without, without
+from humble_courier.app.today.before_leaving import LeavingAct
 from humble_courier.app.today.coming_back import told
 from humble_courier.app.today.day_document import chains, day_sheet, to_do, visit_sheet
 from humble_courier.app.today.kept import Where
@@ -37,6 +38,7 @@ class TodayDesk(StageDesk):
         self._key: object = None
         self._planned: PlannedDay | None = None
         self._lone: tuple[BagFound, dict[str, list[str]]] | None = None
+        self._todo: tuple[tuple[object, ...], list[LeavingAct]] | None = None  # the machine is looked at once for each bag
         self._current, self._lit = 0, ""
         self._connect()
 
@@ -97,10 +99,14 @@ class TodayDesk(StageDesk):
         self._show_side(plan, planned, state)
 
     def _show_side(self, plan: TodayPlan, planned: PlannedDay, state: BagState | None) -> None:
-        acts, ways = [], [dict[str, list[str]]() for _ in planned.day.visits]
+        acts: list[LeavingAct] = []
+        ways = [dict[str, list[str]]() for _ in planned.day.visits]
         if state is not None:
             machine = self.work.machine.root if self.work.machine is not None else Path("/")
-            acts = to_do(planned.day, state.made, state.found, self.work.catalog, plan.kept.owed, machine)
+            of = (planned, state.found, plan.kept.owed)
+            if self._todo is None or any(one is not other for one, other in zip(of, self._todo[0], strict=True)):
+                self._todo = (of, to_do(planned.day, state.made, state.found, self.work.catalog, plan.kept.owed, machine))
+            acts = self._todo[1]
             ways = chains(planned.day, state.made, state.found, self.work.catalog)
         visit, kept = planned.day.visits[self._current], plan.kept.visits[self._current]
         sheet = visit_sheet(visit, [], self.work.catalog, ways[self._current])

@@ -119,7 +119,7 @@ class TodayStage(StageWidget):
         self.column.addWidget(scroll, 1)
 
     def _day_said(self) -> None:
-        self.wanted.emit("date", self.date.date().toString(Qt.DateFormat.ISODate))
+        self.wanted.emit("date", self.date.date().toPyDate())
 
     def _ask(self) -> None:
         self.asked.emit(self.sentence.text())
@@ -140,8 +140,7 @@ class TodayStage(StageWidget):
         for field in (self.spare, self.limit, self.least, self.date):
             field.blockSignals(True)
         if not self.date.hasFocus():
-            day = QDate.fromString(kept.date or "", Qt.DateFormat.ISODate)
-            self.date.setDate(day if day.isValid() else QDate.currentDate())
+            self.date.setDate(kept.date or QDate.currentDate())
         self.spare.setChecked(kept.spare)
         if not self.limit.hasFocus():
             self.limit.setValue(round(kept.limit_g))
