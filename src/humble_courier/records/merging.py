@@ -11,9 +11,10 @@ import json
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import count
 
 import msgspec
-from sqlalchemy import insert, select
+from sqlalchemy import func, insert, select, update
 from sqlalchemy.orm import Session, selectinload
 
 from humble_courier.documents.link import LinkModel
@@ -64,6 +65,7 @@ class Taking:
 
     def __init__(self, session: Session) -> None:
         self._session = session
+        self._numbers = count((session.scalar(select(func.max(ProofRow.id))) or 0) + 1)
 
     def take(self, links: Sequence[KeptLink]) -> Merged:
         """Take them in; what is there already stays as it is."""
@@ -76,12 +78,16 @@ class Taking:
                 new = self._versions_of(kept, merged) + self._facts_of(kept) + self._proofs_of(kept)
                 merged.taken += new
                 merged.same += new == 0
-            self._session.flush()
+            self._put_in()
         return merged
 
     def _look(self, ids: Sequence[str]) -> None:
         """What is here of these links."""
         session = self._session
+        self._new: dict[type[VersionRow | FactRow | ProofRow | WordRow], list[dict[str, object]]]
+        self._new = {VersionRow: [], FactRow: [], ProofRow: [], WordRow: []}
+        self._heads: dict[str, dict[str, object]] = {}
+        self._here = set(session.scalars(select(LinkRow.id).where(LinkRow.id.in_(ids))))
         self._versions: dict[str, dict[VersionKey, Version]] = defaultdict(dict)
         for kept in session.scalars(select(VersionRow).where(VersionRow.link_id.in_(ids))):
             try:
@@ -105,17 +111,15 @@ class Taking:
         if our_head is not None and _apart(our_head, their_head, new, theirs):
             merged.conflicts.append(BothChanged(kept.id, ours[our_head], theirs[their_head]))
         if our_head is None or their_head > our_head:
-            updated, name, document = their_head
-            self._session.merge(LinkRow(id=kept.id, name=name, document=document, updated=updated))
-            self._session.flush()  # what follows belongs to it
-        self._add(VersionRow, [{"link_id": kept.id, "updated": k[0], "name": k[1], "document": k[2]} for k in new])
+            self._heads[kept.id] = dict(zip(("updated", "name", "document"), their_head, strict=True))
+        self._new[VersionRow] += [{"link_id": kept.id, "updated": k[0], "name": k[1], "document": k[2]} for k in new]
         return len(new)
 
     def _facts_of(self, kept: KeptLink) -> int:
         rows = [(kept.id, f.subject, f.text, f.provenance, f.source, f.at, f.holds) for f in kept.facts]
         new = [row for row in dict.fromkeys(rows) if row not in self._facts]
         self._facts.update(new)
-        self._add(FactRow, [dict(zip(_FACT, row, strict=True)) for row in new])
+        self._new[FactRow] += [dict(zip(_FACT, row, strict=True)) for row in new]
         return len(new)
 
     def _proofs_of(self, kept: KeptLink) -> int:
@@ -126,15 +130,23 @@ class Taking:
             key = (kept.id, proof.at, _digest([values[name] for name in _COLUMNS], told))
             if key not in self._proofs:
                 self._proofs.add(key)
-                row = ProofRow(link_id=kept.id, **values)
-                row.words = [WordRow(**word) for word in words]
-                self._session.add(row)
+                number = next(self._numbers)
+                self._new[ProofRow].append({"id": number, "link_id": kept.id, **values})
+                self._new[WordRow] += [{"proof_id": number, **word} for word in words]
                 new += 1
         return new
 
-    def _add(self, table: type[VersionRow] | type[FactRow], rows: Sequence[dict[str, object]]) -> None:
-        if rows:
-            self._session.execute(insert(table), list(rows))
+    def _put_in(self) -> None:
+        """What is new, links first: all else belongs to them."""
+        fresh = [{"id": id_, **head} for id_, head in self._heads.items() if id_ not in self._here]
+        other = [{"id": id_, **head} for id_, head in self._heads.items() if id_ in self._here]
+        if fresh:
+            self._session.execute(insert(LinkRow), fresh)
+        if other:
+            self._session.execute(update(LinkRow), other)
+        for table, rows in self._new.items():
+            if rows:
+                self._session.execute(insert(table), rows)
 
 
 _FACT = ("link_id", "subject", "text", "provenance", "source", "at", "holds")

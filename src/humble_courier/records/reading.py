@@ -36,16 +36,21 @@ class Reader:
 
     def proof(self, row: ProofRow) -> Proof:
         """A proof, with those of its words that can be read."""
-        return msgspec.convert(
-            {
-                "at": row.at, "port": row.port, "adapter": row.adapter, "chain": json.loads(row.chain),
-                "computer_settings": row.computer_settings, "device_settings": row.device_settings,
-                "identity": json.loads(row.identity), "words": self.all(row.words, "word", word),
-                "facts": msgspec.json.decode(row.facts, type=list[KnownFact]),
-                "kind": row.kind, "grade": row.grade, "reason": row.reason, "serial": row.serial, "socket": row.socket,
-            },
-            Proof,
-        )  # fmt: skip
+        facts = msgspec.json.decode(row.facts, type=list[KnownFact])
+        return msgspec.structs.replace(proof_alone(row), words=self.all(row.words, "word", word), facts=facts)
+
+
+def proof_alone(row: Any) -> Proof:
+    """A proof without its words and facts, out of its columns."""
+    return msgspec.convert(
+        {
+            "at": row.at, "port": row.port, "adapter": row.adapter, "chain": json.loads(row.chain),
+            "computer_settings": row.computer_settings, "device_settings": row.device_settings,
+            "identity": json.loads(row.identity), "words": [], "facts": [],
+            "kind": row.kind, "grade": row.grade, "reason": row.reason, "serial": row.serial, "socket": row.socket,
+        },
+        Proof,
+    )  # fmt: skip
 
 
 def model(document: str) -> LinkModel:

@@ -2,9 +2,11 @@
 
 import time
 import uuid
+from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
+from functools import partial
 from pathlib import Path
 from typing import TypeVar
 
@@ -211,10 +213,38 @@ class Store:
             if there:
                 raise ChangedElsewhere("this")
 
-    def many(self) -> tuple[int, int]:
-        """How many proofs and facts there are: another pair where something came or went."""
+    def failing(self) -> tuple[int, int]:
+        """How many proofs, and facts that stand against a link: another pair where one came or went."""
         with self._read() as session:
-            return tuple(session.scalar(select(func.count()).select_from(table)) or 0 for table in (ProofRow, FactRow))  # type: ignore[return-value]
+            proofs = session.scalar(select(func.count()).select_from(ProofRow)) or 0
+            against = session.scalar(select(func.count()).select_from(FactRow).where(FactRow.holds.is_(False))) or 0
+            return proofs, against
+
+    def past(self) -> list[KeptLink]:
+        """All links with what came of them, in few questions: without words and versions, and facts only against them."""
+        with self._read() as session:
+            facts, proofs = defaultdict[str, list[KnownFact]](list), defaultdict[str, list[Proof]](list)
+            against = select(FactRow).where(FactRow.holds.is_(False)).order_by(FactRow.id)
+            for fact_row in session.scalars(against):
+                facts[fact_row.link_id] += [known(one) for one in self._reader.all([fact_row], "fact", reading.fact)]
+            # Columns in place of objects, which take a while for 200 000 rows.
+            alone = [column for column in ProofRow.__table__.columns if column.name != "facts"]
+            for row in session.execute(select(*alone).order_by(ProofRow.id)):
+                proofs[row.link_id] += self._reader.all([row], "proof", reading.proof_alone)
+        models = self.models()
+        return [KeptLink(id_, name, 0.0, one, facts[id_], proofs[id_]) for id_, name, one in models if one is not None]
+
+    def models(self) -> list[tuple[str, str, LinkModel | None]]:
+        """Id, name and document of all links, the newest first; None for one that cannot be read."""
+        with self._read() as session:
+            rows = session.execute(select(LinkRow.id, LinkRow.name, LinkRow.document).order_by(LinkRow.updated.desc())).all()
+        return [(id_, name, self._reader.one(f"link {id_}", partial(reading.model, text))) for id_, name, text in rows]
+
+    def stamps(self, ids: Sequence[str]) -> list[tuple[str, str, float]]:
+        """Id, name and last change of these links: others where one of them was changed."""
+        with self._read() as session:
+            found = session.execute(select(LinkRow.id, LinkRow.name, LinkRow.updated).where(LinkRow.id.in_(ids))).all()
+        return sorted((row[0], row[1], row[2]) for row in found)
 
     def damage(self) -> list[str]:
         """What the database finds wrong with itself: pages, rows without their link, the index of the search."""

@@ -69,5 +69,5 @@ def test_things_are_what_the_proofs_and_failures_say() -> None:
     assert (made["part", "USB adapter"].served, made["part", "USB adapter"].failed) == (3, 2)
     assert made["part", "Crossed cable"].weak and not made["part", "Straight cable"].weak
     assert made["adapter", "SK0003"].last == 1.0 and made["adapter", "SK0001"].failed == 2
-    assert made["device", "gauge-logger"].places == ["weir"]
+    assert made["device", "gauge-logger"].places == {"weir": None}
     assert changes([kept])[0] == ("weir", 2.0, Changed("port", "adapter", "SK0003", "SK0001"))

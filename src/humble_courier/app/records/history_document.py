@@ -20,7 +20,7 @@ LAST_PROOF = "last-proof"
 
 def history(store: "Store", catalog: Catalog, part: str | None, place: str | None, adapter: str | None) -> dict[str, Any]:
     """What became of everything, or of what has to do with a part, a place (words of a link's name) or an adapter."""
-    links = store.export().links
+    links = store.past()
     if place is not None:
         links = [kept for kept in links if _names(kept.name, place)]
     names = {part, catalog.part_entries[part].name} if part in catalog.part_entries else {part}
@@ -47,8 +47,9 @@ def history(store: "Store", catalog: Catalog, part: str | None, place: str | Non
         ],
         "things": [
             {
-                "name": t.name, "kind": t.kind, "served": t.served, "failed": t.failed, "last": t.last, "rates": t.rates,
-                "places": t.places, "weak": t.weak,
+                "name": t.name, "kind": t.kind, "served": t.served, "failed": t.failed, "last": t.last,
+                "rates": list(t.rates),
+                "places": list(t.places), "weak": t.weak,
             }
             for t in things(found)
         ],

@@ -75,7 +75,7 @@ class Records:
         self.today = TodayPlan(store, self.bag)
         self._in_use = InUse(store.path.parent)
         self._removed: list[KeptLink] = []
-        self._things: tuple[tuple[int, int], list[Thing]] | None = None
+        self._things: tuple[tuple[int, int], list[Thing]] = ((-1, -1), [])
 
     def links(self) -> list[tuple[str, str]]:
         """Id and name of all links, the newest first."""
@@ -83,12 +83,12 @@ class Records:
 
     def simulated(self) -> list[str]:
         """Addresses of the simulated ports that its links use."""
-        models = (self._store.link(link_id) for link_id, _ in self._store.links())
+        models = (model for _, _, model in self._store.models())
         return list(dict.fromkeys(m.address for m in models if m is not None and m.address and is_simulated(m.address)))
 
     def settings_of_last_like(self, device: LinkPort) -> str | None:
         """How the computer's end was set for the newest link to the same device or kind; None where there is none."""
-        models = (self._store.link(link_id) for link_id, _ in self._store.links())
+        models = (model for _, _, model in self._store.models())
         alike = (m for m in models if m is not None and (m.device.device or m.device.port) == (device.device or device.port))
         last = next(alike, None)
         return last.settings.computer if last is not None else None
@@ -120,8 +120,7 @@ class Records:
         """The links in which all words stand (in name, device or port, or in what is kept of them), sorted."""
         proven, within = self._store.last_proofs(), {one.link_id for one in self.found(words)}
         found = []
-        for link_id, name in self._store.links():
-            model = self._store.link(link_id)
+        for link_id, name, model in self._store.models():
             device = (model.device.device or model.device.port or "") if model is not None else "cannot be read"
             one = ListedLink(link_id, name, device, (model.address or "") if model is not None else "", proven.get(link_id))
             named = all(word in f"{one.name} {one.device} {one.address}".lower() for word in words.lower().split())
@@ -191,12 +190,20 @@ class Records:
         except BadInput:
             return ""
 
+    @property
+    def things_are_new(self) -> bool:
+        """Whether a proof or a failure came since things were reckoned."""
+        return self._things[0] != self._store.failing()
+
+    @property
     def things(self) -> list[Thing]:
-        """What each adapter, cable and device did so far; reckoned anew where a proof or a fact came."""
-        key = self._store.many()
-        if self._things is None or self._things[0] != key:
-            self._things = (key, things(uses(self._store.export().links)))
+        """What each adapter, cable and device did, as it was last reckoned."""
         return self._things[1]
+
+    def reckon_things(self) -> None:
+        """Reckon that anew: seconds where there are many proofs, so beside the window."""
+        key = self._store.failing()
+        self._things = (key, things(uses(self._store.past())))
 
     def found(self, words: str) -> list[FoundRow]:
         """Where words stand; nothing where none are said."""

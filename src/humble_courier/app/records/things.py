@@ -17,15 +17,15 @@ WEAK_SHARE, WEAK_LEAST = (
 
 @dataclass
 class Thing:
-    """One thing. `rates`: settings of the computer with which it served; `places`: links in which."""
+    """One thing. `rates`: settings of the computer with which it served; `places`: links in which; each once, in order."""
 
     name: str
     kind: str
     served: int = 0
     failed: int = 0
     last: float = 0.0
-    rates: list[str] = field(default_factory=list)
-    places: list[str] = field(default_factory=list)
+    rates: dict[str, None] = field(default_factory=dict)
+    places: dict[str, None] = field(default_factory=dict)
 
     @property
     def weak(self) -> bool:
@@ -82,10 +82,9 @@ def _note(thing: Thing, use: ThingUse) -> None:
     thing.served += use.works
     thing.failed += not use.works
     thing.last = max(thing.last, use.at)
-    if use.settings and use.settings not in thing.rates:
-        thing.rates.append(use.settings)
-    if use.link not in thing.places:
-        thing.places.append(use.link)
+    if use.settings:
+        thing.rates.setdefault(use.settings)
+    thing.places.setdefault(use.link)
 
 
 def changes(links: Iterable[KeptLink]) -> list[tuple[str, float, Changed]]:

@@ -181,6 +181,10 @@ class TodayPlan:
                 with suppress(BadInput):
                     yield names[link_id], judge_site_text(text, "the plan", catalog)
 
+    def stamps(self) -> list[tuple[str, str, float]]:
+        """The links of the day as they are now: others where one of them was changed."""
+        return self._store.stamps(list(dict.fromkeys(link_id for visit in self.kept.visits for link_id in visit.links)))
+
     def fared(self) -> list[Fared]:
         """Each link of the day once, with whether a proof of it is as late as the day."""
         names, proven = dict(self._store.links()), self._store.last_proofs()

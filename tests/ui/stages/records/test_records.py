@@ -31,6 +31,7 @@ def opened(window: Window, name: str = PILLOWS) -> RecordsDesk:
 
 def test_the_time_of_a_link_is_gone_through_by_keys(window: Window, qtbot: QtBot) -> None:
     stage = opened(window).stage
+    qtbot.waitUntil(lambda: "What this says about its parts" in stage.proof.toPlainText(), timeout=10_000)
     assert "failed: Units 3 and 4 answered at once" in stage.time.accessibleName()
     assert "adapter: SK0007" in stage.time.accessibleDescription()
     last = stage.proof.toPlainText()

@@ -1,12 +1,14 @@
 """The desk of the Records page: links opened, proofs kept, sheet and drawing and records written."""
 
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.link.step import Action
-from humble_courier.app.records.records import Sorted
+from humble_courier.app.records.records import Records, Sorted
 from humble_courier.app.records.timeline import between, timeline
 from humble_courier.errors import BadInput
 from humble_courier.ui.desk import StageDesk
@@ -20,11 +22,16 @@ FILTERS = {"yaml": "Link file (*.yaml)", "pdf": "PDF (*.pdf)", "svg": "SVG (*.sv
 class RecordsDesk(StageDesk):
     """Everything of the Records page that is not drawing."""
 
+    _reckoned = pyqtSignal(object)
+
     def __init__(self, work: Workplace) -> None:
         self.stage = RecordsStage()
         super().__init__(self.stage, work)
         stage = self.stage
         self._words, self._by = "", Sorted.WORKED_ON
+        self._worker, self._over = ThreadPoolExecutor(1, "things"), False
+        self._reckoning: Future[None] | None = None
+        self._reckoned.connect(self._take_things)
         self._moment = ("", 0.0)  # which link, and which moment of its time is looked at
         stage.moment.connect(self._look_at)
         stage.merge.connect(self._merge)
@@ -63,10 +70,28 @@ class RecordsDesk(StageDesk):
         since = records.since_last_proof(chosen, self.work.catalog)
         found = records.found(self._words) if len(self._words) >= SHORTEST else []
         parts = {part for proof in proofs for part in proof.chain}
-        known = [one for one in records.things() if one.kind == "part" and one.name in parts]
+        self._reckon(records)
+        known = [one for one in records.things if one.kind == "part" and one.name in parts]
         return LinkPast(
             proofs, timeline(proofs, records.story(chosen)), at, looked, changes, since, known, found[:MOST_FOUND]
         )
+
+    def _reckon(self, records: Records) -> None:
+        """What things did, beside the window; shown once it is known."""
+        if self._reckoning is None and not self._over and records.things_are_new:
+            self._reckoning = self._worker.submit(records.reckon_things)
+            self._reckoning.add_done_callback(self._reckoned.emit)
+
+    def _take_things(self, done: "Future[None]") -> None:
+        self._reckoning = None
+        if not done.cancelled() and not self._over:
+            done.result()
+            self.work.changed.emit()
+
+    def rest(self) -> None:
+        """The window goes."""
+        self._over = True
+        self._worker.shutdown(wait=True, cancel_futures=True)
 
     def _look_at(self, at: float) -> None:
         self._moment = (self.stage.chosen_id, at)

@@ -119,9 +119,9 @@ class TodayDesk(StageDesk):
     def _pack(self, plan: TodayPlan) -> None:
         """Begin to pack where the day or the kit is another one."""
         kit, kept = self.work.opened_records().bag.kit, plan.kept
-        key = (kept.visits, kept.date, kept.spare, kept.least, kept.limit_g, kit)
+        key = (kept.visits, plan.stamps(), kept.date, kept.spare, kept.least, kept.limit_g, kit)
         if key != self._key:
-            self._key, self._lit = key, self._lit
+            self._key = key
             self._planned = plan.planned(self.work.catalog)
             self.bag.begin(self._planned, parts_of(kit, self.work.catalog), kept)
 
