@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QModelIndex, QPointF, QRect, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen, QResizeEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from humble_courier.domain.facts import State
@@ -85,6 +85,11 @@ class StateList(QListWidget):
         self._lines: tuple[ListEntry, ...] = ()
         self._in_view: tuple[tuple[ListEntry, ...], int] = ((), -1)  # what was last scrolled to
         self.currentRowChanged.connect(lambda row: self.taken.emit(row) if row >= 0 else None)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In another size the chosen one stays in view."""
+        super().resizeEvent(event)
+        self.scrollToItem(self.currentItem())
 
     def show_lines(self, lines: Sequence[ListEntry], current: int, theme: Theme) -> None:
         """Show these; a choice that is set here is told to nobody."""

@@ -1,12 +1,13 @@
 """Addresses or points as a grid, with who has which."""
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from humble_courier.app.settings.address_rows import Cell, Grid, Use
 from humble_courier.ui.theme import Theme
 
+LEAST = 22  # pixels of a cell, in which its number can be read
 WORDS = {
     Use.TAKEN: "taken",
     Use.TWICE: "two or more",
@@ -31,13 +32,29 @@ class AddressGrid(QWidget):
         twice = ", ".join(f"{c.number} ({' and '.join(c.names)})" for c in grid.cells if c.use is Use.TWICE)
         taken = sum(c.use is Use.TAKEN for c in grid.cells)
         self.setAccessibleName(f"{taken} taken" + (f"; more than once: {twice}" if twice else ""))
-        rows = -(-len(grid.cells) // grid.columns)
-        self.setMinimumHeight(rows * theme.px(21) + theme.px(34) + (theme.px(20) if grid.left_out else 0))
-        self.setMinimumWidth(grid.columns * theme.px(22))
+        self.setMinimumWidth(-(-grid.columns // 4) * theme.px(LEAST))
+        self._claim()
         self.update()
 
+    def _columns(self) -> int:
+        """As many as the grid has; half or a quarter of them where there is no room for that."""
+        columns = self._grid.columns
+        while columns % 2 == 0 and columns > self._grid.columns // 4 and columns * self._theme.px(LEAST) > self.width():
+            columns //= 2
+        return columns
+
+    def _claim(self) -> None:
+        rows = -(-len(self._grid.cells) // self._columns())
+        left_out = self._theme.px(20) if self._grid.left_out else 0
+        self.setMinimumHeight(rows * self._theme.px(21) + self._theme.px(34) + left_out)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Another width, other rows."""
+        super().resizeEvent(event)
+        self._claim()
+
     def _box(self, i: int) -> QRectF:
-        t, columns = self._theme, self._grid.columns
+        t, columns = self._theme, self._columns()
         width = min(t.px(40), (self.width() - 2) / columns)
         return QRectF(1 + i % columns * width, t.px(26) + i // columns * t.px(21), width - 2, t.px(19))
 

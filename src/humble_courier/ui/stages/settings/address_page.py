@@ -87,11 +87,16 @@ class PlanPane(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setAccessibleName("Rows, and what follows from them")
-        scroll.setWidget(self.body)
+        whole = QWidget()
+        whole.setObjectName("lanes")
+        inside = QVBoxLayout(whole)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.addWidget(FlowRow(pairs, wide=tuple(pairs)))
+        inside.addWidget(self.body, 1)
+        scroll.setWidget(whole)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(FlowRow(pairs, wide=tuple(pairs)))
-        column.addWidget(scroll, 1)
+        column.addWidget(scroll)
 
     @property
     def extra(self) -> QLineEdit:
