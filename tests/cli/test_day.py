@@ -9,6 +9,7 @@ from pathlib import Path
 import icalendar
 import pytest
 
+from tests.app.today.test_calendar_visits import ELSEWHERE
 from tests.cli.test_cli import run
 
 LINK = "courier: link/1\ncomputer: {{port: usb-a}}\ndevice: {{device: {device}}}\n"
@@ -130,3 +131,21 @@ def test_a_day_without_links_wants_nothing(day: tuple[str, ...], tmp_path: Path)
     assert code == 0 and json.loads(out)["take"] == []
     code, _, err = run("pack", *day, "--spare", "two")
     assert code == 2 and "expected none or one-failure" in err
+
+
+def test_a_calendar_becomes_visits(tmp_path: Path) -> None:
+    calendar = tmp_path / "c.ics"
+    calendar.write_bytes(ELSEWHERE.encode())
+    code, out, _ = run("--data", str(tmp_path / "none"), "visits", str(calendar), "--date", "2026-11-27", "--json")
+    told = json.loads(out)
+    assert code == 1 and told["courier"] == "visits/1" and told["date"] == "2026-11-27"
+    assert [visit["id"] for visit in told["visits"]] == ["Dentist", "weir gauge house", "Relay hut", "Ridge mast"]
+    assert not (tmp_path / "none").exists(), "a question makes no records"
+    code, out, _ = run("--data", str(tmp_path / "none"), "visits", str(calendar), "--date", "2026-11-27")
+    (tmp_path / "v.yaml").write_text(out)
+    (tmp_path / "k.yaml").write_text(KIT)
+    code, _, err = run("pack", str(tmp_path / "v.yaml"), "--kit", str(tmp_path / "k.yaml"))
+    assert code == 0, err
+    for words, said in ((("none.ics",), "none.ics"), ((str(calendar), "--date", "soon"), "no day soon")):
+        code, _, err = run("--data", str(tmp_path / "none"), "visits", *words)
+        assert code in (2, 3) and said in err and "Traceback" not in err

@@ -107,6 +107,10 @@ def test_export_merge_and_the_schema(folder: Path, tmp_path: Path) -> None:
     file.write_text(json.dumps(theirs))
     found = told(other, "records", "merge", str(file), "--take", "ours")
     assert {"what": "Ridge mast, wind sensor: end", "ours": "", "theirs": "cr"} in found["conflicts"]
+    nowhere = tmp_path / "nowhere"
+    (tmp_path / "bad.json").write_text("{")
+    code, _, _ = run("--data", str(nowhere), "records", "merge", str(tmp_path / "bad.json"))
+    assert code == 2 and not nowhere.exists()
     names = {link["name"] for link in told(other, "records", "export")["links"]}
     assert "Ridge mast, wind sensor" in names and "Mast" not in names
 

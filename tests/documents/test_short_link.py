@@ -1,6 +1,5 @@
 """A link in short: what goes in comes out; damaged ones are told; the code on a label is read by another library."""
 
-import shutil
 import subprocess
 from pathlib import Path
 
@@ -46,7 +45,6 @@ def test_what_is_damaged_is_told(noise: str, cut: int) -> None:
                 link_of(text)
 
 
-@pytest.mark.skipif(shutil.which("pdftoppm") is None, reason="./courier test installs it")
 def test_the_code_on_a_label_is_read_by_another_library(tmp_path: Path) -> None:
     (tmp_path / "link.yaml").write_text(LINK)
     code, _, err = run("label", str(tmp_path / "link.yaml"), "--pdf", str(tmp_path / "label.pdf"))

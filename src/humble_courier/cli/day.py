@@ -99,7 +99,8 @@ def told(document: dict[str, Any]) -> list[str]:
         if "chance" in document:
             least = document["chance_of_the_lightest"]
             proven = f"the whole day succeeds with {document['chance']:.0%}, the best found (the lightest bag: {least:.0%})"
-        found.append(f"{len(take)} pieces, {document['weight_g']:.0f} g, cost {document['cost']:g}: {proven}.")
+        pieces = "1 piece" if len(take) == 1 else f"{len(take)} pieces"
+        found.append(f"{pieces}, {document['weight_g']:.0f} g, cost {document['cost']:g}: {proven}.")
     found += [f"Not served: {', '.join(missing)}."] if missing else []
     for kind in ("buy", "build", "fetch"):
         wanted = document[kind]
@@ -134,11 +135,12 @@ def visits(
     json: Json = False,
 ) -> None:
     """A day of a calendar as a visits/1 document; links of the records whose names stand in an event are written out."""
-    from humble_courier.app.records.export import open_records
+    from humble_courier.app.records.export import records_if_any
     from humble_courier.app.today.calendar_document import as_yaml, document_of, plain, read_calendar
 
-    store = open_records(data_folder(of(ctx).data, demo))
-    document = plain(document_of(read_calendar(calendar), store, datetime.date.today(), day_named(date)))
+    text = read_calendar(calendar)
+    store = records_if_any(data_folder(of(ctx).data, demo))
+    document = plain(document_of(text, store, datetime.date.today(), day_named(date)))
     if json:
         print_json(document)
     else:

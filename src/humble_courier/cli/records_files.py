@@ -59,9 +59,10 @@ def merge(
     json: Json = False,
 ) -> None:
     """Take in the records of another laptop: nothing of either side is lost, nothing stands twice."""
-    from humble_courier.app.records.merge_file import merge_file, opened
+    from humble_courier.app.records.merge_file import merge_export, opened, read_export
 
-    document = merge_file(opened(data_folder(of(ctx).data, demo)), file, take).document
+    theirs = read_export(file)  # before records are made where there are none yet
+    document = merge_export(opened(data_folder(of(ctx).data, demo)), theirs, take).document
     if json:
         print_json(document)
         return

@@ -61,9 +61,8 @@ def read_export(path: Path) -> Export:
         raise BadInput(f"this is no file of records (records/1): {error}", file=path) from None
 
 
-def merge_file(store: "Store", path: Path, side: Whose = Whose.NEWEST) -> MergedFile:
-    """Take in a file of records; nothing of either side is lost. Raises BadInput, MachineRefused; nothing changed then."""
-    theirs = read_export(path)
+def merge_export(store: "Store", theirs: Export, side: Whose = Whose.NEWEST) -> MergedFile:
+    """Take in the records of another laptop; nothing of either side is lost. Raises MachineRefused; nothing changed then."""
     merged = store.take(theirs.links)
     for conflict in merged.conflicts:
         decide(store, conflict, side)

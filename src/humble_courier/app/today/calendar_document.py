@@ -32,14 +32,14 @@ def read_calendar(path: Path) -> bytes:
     return text
 
 
-def document_of(text: bytes, store: "Store", today: datetime.date, date: datetime.date | None) -> VisitsModel:
+def document_of(text: bytes, store: "Store | None", today: datetime.date, date: datetime.date | None) -> VisitsModel:
     """The visits of one day. Raises BadInput as `visits_of`."""
-    day, kept = visits_of(text, store.links(), today, date)
+    day, kept = visits_of(text, store.links() if store is not None else [], today, date)
     made: list[VisitModel] = []
     for visit in kept:
         alike = sum(one.id.partition(" (")[0] == visit.place for one in made)
         name = f"{visit.place} ({alike + 1})" if alike else visit.place
-        models = [model for link_id in visit.links if (model := store.link(link_id)) is not None]
+        models = [model for link_id in visit.links if store is not None and (model := store.link(link_id))]
         links: list[str | LinkModel] = list(models)
         made.append(VisitModel(name, links, visit.at, visit.minutes, note=visit.note))
     return VisitsModel("visits/1", made, day.isoformat())
