@@ -16,6 +16,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
 
 os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="courier-tests-")  # logs of commands do not go where a person's are
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="courier-tests-")  # nor do preferences
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")  # the run in a real window says xcb
 
 # A slow or busy machine is no fault: no deadline, and no complaint that examples take long to make.

@@ -35,6 +35,7 @@ def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog, monkeypatch: pytest.M
     application()
     for ask in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, ask, staticmethod(lambda *_, **__: ("", "")))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", staticmethod(lambda *_, **__: ""))
     monkeypatch.setattr(QDialog, "exec", lambda _: 0)
     made = Window(catalog, Theme())
     qtbot.addWidget(made)
@@ -55,7 +56,7 @@ def press_everything(window: Window, qtbot: QtBot) -> int:
     pressed = 0
     for wanted in Stage:
         page = window.desk(wanted).stage
-        window.rail_stage = wanted if wanted in (Stage.KIT, Stage.RECORDS, Stage.DEVICES, Stage.NEW_LINK) else None
+        window.rail_stage = wanted if wanted in (Stage.KIT, Stage.RECORDS, Stage.DEVICES, Stage.NEW_LINK, Stage.PREFERENCES) else None
         for made in page.findChildren(QAbstractButton):
             if (
                 made.isEnabled()

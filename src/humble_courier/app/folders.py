@@ -1,4 +1,4 @@
-"""Where records live: the XDG data directory, a folder of its own for the demo, or the one that was asked for."""
+"""Where records live: the folder asked for or preferred, else the XDG data directory; the demo has one of its own."""
 
 from pathlib import Path
 
@@ -6,9 +6,15 @@ APP = "humble-courier"
 
 
 def data_folder(chosen: Path | None = None, demo: bool = False) -> Path:
-    """The folder of the records. Demo data has its own and never mixes with real records."""
+    """The folder of the records. Demo data has its own and never mixes with real records.
+
+    Raises BadInput where the preferences, which may name another folder, cannot be read.
+    """
     if chosen is not None:
         return chosen
     from platformdirs import user_data_path
 
-    return user_data_path(APP + "-demo" if demo else APP, appauthor=False)
+    from humble_courier.app.preferences import preferences_file, read_preferences
+
+    preferred = "" if demo else read_preferences(preferences_file()).data
+    return Path(preferred).expanduser() if preferred else user_data_path(APP + "-demo" if demo else APP, appauthor=False)

@@ -32,6 +32,8 @@ def sheet_from_text(text: str, name: str, cautions: dict[str, CautionEntry]) -> 
             raise document.error(f"“{words.after}” is none of the other words", ("first_words", i, "after"))
     if sheet.power_up is not None:
         _check_pattern(document, sheet.power_up.expect, ("power_up", "expect"))
+    if sheet.program.settings:
+        resolve.check_settings(document, ("program", "settings"), sheet.program.settings)
     return sheet
 
 

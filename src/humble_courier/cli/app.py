@@ -111,6 +111,12 @@ def _history() -> ModuleType:
     return history
 
 
+def _notes() -> ModuleType:
+    from humble_courier.cli import notes
+
+    return notes
+
+
 def _window() -> ModuleType:
     from humble_courier.cli import window
 
@@ -135,6 +141,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_simulate, ("simulate",)),
     (_records, ("sheet", "label", "schema", "parts", "connectors", "devices")),
     (_history, ("history", "compare")),
+    (_notes, ("notes",)),
     (_records_files, ("records",)),
 )
 LOADERS = {name: load for load, names in MODULES for name in names}

@@ -14,7 +14,7 @@ from humble_courier.cli.output import columns, error_line, line, print_json
 
 records = typer.Typer(help="What was kept: links, facts, proofs.", no_args_is_help=True)
 Demo = Annotated[bool, typer.Option("--demo", help="The demo's records.")]
-ExportFile = Annotated[Path, typer.Argument(help="A records/1 document.")]
+ExportFile = Annotated[Path, typer.Argument(help="A records/1 document, or a zip file of one.")]
 
 
 @records.callback()
@@ -25,7 +25,7 @@ def _records() -> None:
 @records.command("export")
 def export(
     ctx: typer.Context,
-    out: Annotated[Path | None, typer.Option(help="File to write; else standard output.")] = None,
+    out: Annotated[Path | None, typer.Option(help="File to write, a .zip with all pictures; else standard output.")] = None,
     demo: Demo = False,
     json: Json = False,
 ) -> None:
@@ -59,10 +59,10 @@ def merge(
     json: Json = False,
 ) -> None:
     """Take in the records of another laptop: nothing of either side is lost, nothing stands twice."""
-    from humble_courier.app.records.merge_file import merge_export, opened, read_export
+    from humble_courier.app.records.merge_file import merge_file, opened, read_export
 
-    theirs = read_export(file)  # before records are made where there are none yet
-    document = merge_export(opened(data_folder(of(ctx).data, demo)), theirs, take).document
+    read_export(file)  # before records are made where there are none yet
+    document = merge_file(opened(data_folder(of(ctx).data, demo)), file, take).document
     if json:
         print_json(document)
         return

@@ -153,12 +153,33 @@ class Lamp(Strict, frozen=True):
 
 
 class UsualProgram(Strict, frozen=True):
-    """Limits of the program that is usually used with the device; a program, not a maker."""
+    """Limits of the program that is usually used with the device; a program, not a maker.
+
+    `systems`: operating systems it runs on. `bits`: of the system it wants. `settings`: those that it cannot change.
+    """
 
     highest_port: int | None = None
+    bits: Literal[16, 32, 64] | None = None
+    settings: str = ""
     systems: list[Text] = []
     exclusive: bool = False
     note: str = ""
+
+
+class KnownAdapter(Strict, frozen=True, kw_only=True):
+    """Adapters that are known to work with the device, or not to: by the kernel module that claims them."""
+
+    module: Text
+    works: bool
+    note: str = ""
+
+
+class ForbiddenSocket(Strict, frozen=True):
+    """A socket or a thing in it that must not be used, why, and what to do in its place."""
+
+    what: Text
+    why: Text
+    instead: str = ""
 
 
 class Band(Strict, frozen=True):
@@ -214,6 +235,8 @@ class DeviceEntry(Sourced, frozen=True, kw_only=True):
     alarms: list[Text] = []
     addresses: Addresses | None = None
     program: UsualProgram = UsualProgram()
+    adapters: list[KnownAdapter] = []
+    forbidden: list[ForbiddenSocket] = []
     bands: list[Band] = []
     network: OverSerial | None = None
     note_down: list[Text] = []

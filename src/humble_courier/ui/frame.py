@@ -159,7 +159,7 @@ class Foot(QWidget):
         row.setSpacing(12)
         self.state, self._hint = short_label("title"), short_label("quiet")
         self.switch = button("Arm", "", self.arm.emit, "F12")
-        self._lines, self._port = short_label("quiet"), short_label("mono")
+        self._lines, self._port = short_label("quiet"), short_label("")
         row.addWidget(self.state)
         row.addWidget(self.switch)
         row.addWidget(self._hint, 1)

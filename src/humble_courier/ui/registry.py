@@ -87,6 +87,12 @@ def _devices(work: Workplace) -> Desk:
     return DevicesDesk(work)
 
 
+def _preferences(work: Workplace) -> Desk:
+    from humble_courier.ui.stages.preferences.desk import PreferencesDesk
+
+    return PreferencesDesk(work)
+
+
 STAGES = (
     StageEntry(Stage.PORT, _port),
     StageEntry(Stage.WIRE, _wire),
@@ -99,4 +105,5 @@ STAGES = (
     StageEntry(Stage.KIT, _kit, "Kit", "F8"),
     StageEntry(Stage.RECORDS, _records, "Records", "F9"),
     StageEntry(Stage.DEVICES, _devices, "Devices", "F10"),
+    StageEntry(Stage.PREFERENCES, _preferences, "Choices", "Alt+C"),
 )

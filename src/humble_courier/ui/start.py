@@ -10,10 +10,11 @@ from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageH
 from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.folders import data_folder
-from humble_courier.errors import CourierError, MachineRefused, Refusal
+from humble_courier.app.preferences import KeptPreferences, preferences_file
+from humble_courier.errors import BadInput, CourierError, MachineRefused, Refusal
 from humble_courier.ui.day_copy import DayCopy
 from humble_courier.ui.defects import Defects
-from humble_courier.ui.theme import Theme, load_fonts
+from humble_courier.ui.theme import Theme, load_fonts, prefers_dark
 from humble_courier.ui.window import Window
 
 NAME = "Humble Courier"
@@ -65,21 +66,34 @@ def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) ->
     app = application()
     from humble_courier.app.trade import open_catalog
 
-    window = Window(open_catalog(), Theme())
+    preferences = KeptPreferences(preferences_file())
+    now = preferences.now
+    window = Window(open_catalog(), Theme.preferred(now.text, now.colours, prefers_dark()), preferences)
     Defects(window).watch()
     window.show()
-    QTimer.singleShot(0, lambda: show_records(window, data_folder(data, demo), demo, fresh, file))
+    folder = _folder(window, data, demo)
+    if folder is not None:
+        QTimer.singleShot(0, lambda: show_records(window, folder, demo, fresh, file))
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()
     wake.timeout.connect(lambda: None)  # lets Python see Ctrl+C between two events of the window
     wake.start(200)
-    copy = DayCopy(data_folder(data, demo)) if not demo else None
+    copy = DayCopy(folder) if folder is not None and not demo else None
     if copy is not None:
         copy.refused.connect(window.work.complain)
     code = app.exec()
     if copy is not None:
         copy.rest()
     return code
+
+
+def _folder(window: Window, data: Path | None, demo: bool) -> Path | None:
+    """Where the records are; None where the preferences cannot be read, and the window says so."""
+    try:
+        return data_folder(data, demo)
+    except BadInput as error:
+        window.fail(error)
+        return None
 
 
 def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False, file: Path | None = None) -> None:

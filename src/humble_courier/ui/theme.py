@@ -3,7 +3,8 @@
 from dataclasses import dataclass, field, fields
 from pathlib import Path
 
-from PyQt6.QtGui import QColor, QFont, QFontDatabase
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication
 
 from humble_courier.domain.facts import State
 
@@ -55,6 +56,12 @@ OUTDOOR = Palette(
 PALETTES = (LIGHT, DARK, OUTDOOR)
 
 
+def prefers_dark() -> bool:
+    """Whether the system wants dark windows."""
+    hints = QGuiApplication.styleHints()
+    return hints is not None and hints.colorScheme() is Qt.ColorScheme.Dark
+
+
 @dataclass(frozen=True)
 class Theme:
     """A palette and the size of the text. All lengths go through `px`, so that text and space grow together."""
@@ -77,6 +84,12 @@ class Theme:
     def color(self, name: str) -> QColor:
         """A colour of the palette by name."""
         return QColor(getattr(self.palette, name))
+
+    @classmethod
+    def preferred(cls, text: int, colours: str, dark: bool) -> "Theme":
+        """The theme for a text size in percent and colours by name; `dark`: what the system prefers."""
+        wanted = ("dark" if dark else "light") if colours == "as the system" else colours
+        return cls(next(palette for palette in PALETTES if palette.name == wanted)).scaled(text / 100)
 
     def next_palette(self) -> "Theme":
         """The theme with the next set of colours."""

@@ -13,6 +13,7 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, 
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage, place_of
+from humble_courier.app.preferences import KeptPreferences
 from humble_courier.domain.lines import Lines
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import Desk
@@ -21,7 +22,7 @@ from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
 from humble_courier.ui.help import show_help
 from humble_courier.ui.pilot import Pilot
 from humble_courier.ui.registry import STAGES
-from humble_courier.ui.theme import Theme
+from humble_courier.ui.theme import Theme, prefers_dark
 from humble_courier.ui.widgets.basics import Pages, WrapLabel
 from humble_courier.ui.widgets.belief_strip import BeliefStrip
 from humble_courier.ui.widgets.icons import Icons
@@ -39,9 +40,9 @@ ENTRIES = {entry.stage: entry for entry in STAGES}
 class Window(QMainWindow):
     """The one window of the program."""
 
-    def __init__(self, catalog: "Catalog", theme: Theme) -> None:
+    def __init__(self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None) -> None:
         super().__init__()
-        self.work = Workplace(catalog, theme)
+        self.work = Workplace(catalog, theme, preferences)
         self.place = FIRST_PLACE  # on the line
         self.rail_stage: Stage | None = None  # None while the link is shown
         self.setWindowTitle("Humble Courier")
@@ -96,7 +97,8 @@ class Window(QMainWindow):
         self.header.undo.connect(lambda: work.do(work.link.undo) if work.link else None)
         self.header.diagnosis_wanted.connect(lambda: self.open_rail(Stage.DIAGNOSE))
         self.header.help.connect(lambda: show_help(self, work.theme))
-        self.header.palette_wanted.connect(lambda: self.set_theme(work.theme.next_palette()))
+        self.header.palette_wanted.connect(self._next_colours)
+        work.preferred.connect(self._as_preferred)
         self.facts.act.connect(self.act)
         self.facts.alone.connect(self.go_alone)
         self.pilot.told.connect(self.facts.show_alone)
@@ -109,8 +111,8 @@ class Window(QMainWindow):
         self._timer.timeout.connect(self._tick)
         self._throttle.timeout.connect(self._tick)
         for keys, step in (("Ctrl++", 0.1), ("Ctrl+=", 0.1), ("Ctrl+-", -0.1)):
-            QShortcut(QKeySequence(keys), self, lambda step=step: self.set_theme(work.theme.scaled(work.theme.scale + step)))
-        QShortcut(QKeySequence("Ctrl+0"), self, lambda: self.set_theme(work.theme.scaled(1.0)))
+            QShortcut(QKeySequence(keys), self, lambda step=step: self._text_size(work.theme.scale + step))
+        QShortcut(QKeySequence("Ctrl+0"), self, lambda: self._text_size(1.0))
         QShortcut(QKeySequence("Ctrl+Shift+Z"), self, lambda: work.do(work.link.redo) if work.link else None)
         QShortcut(QKeySequence("Escape"), self, self.escape)
 
@@ -174,6 +176,22 @@ class Window(QMainWindow):
         self._heard()
         self.refresh()
         self.line.setFocus()
+
+    def _next_colours(self) -> None:
+        """From light to dark to outdoor; it is remembered."""
+        wanted = self.work.theme.next_palette().palette.name
+        self.work.do(lambda: self.work.prefer(colours=wanted))
+
+    def _text_size(self, scale: float) -> None:
+        """Another size of text, within what can be read; it is remembered."""
+        percent = round(100 * self.work.theme.scaled(scale).scale)
+        self.work.do(lambda: self.work.prefer(text=percent))
+
+    def _as_preferred(self) -> None:
+        now = self.work.preferences
+        wanted = Theme.preferred(now.text, now.colours, prefers_dark())
+        if (wanted.palette, wanted.scale) != (self.work.theme.palette, self.work.theme.scale):
+            self.set_theme(wanted)
 
     def set_theme(self, theme: Theme) -> None:
         """Colours and text size."""
@@ -320,10 +338,15 @@ class Window(QMainWindow):
             self.work.wanted.emit(step.action)
 
     def take_file(self, path: Path) -> None:
-        """Take in a file of ours: a link comes on the line, a kit and a sheet are kept."""
-        from humble_courier.app.records.taking_in import take_in
+        """Take in a file: a link comes on the line, kits and sheets are kept, others are kept with the link on the line."""
+        from humble_courier.app.records.taking_in import is_ours, take_in
 
         def take() -> None:
+            link = self.work.link
+            if link is not None and not is_ours(path):
+                link.keep_file(path)
+                self.complain(f"A copy of {path.name} is kept with this link; it lies with its device")
+                return
             taken = take_in(path, self.work.opened_records(), self.work.catalog)
             if taken.link_id is not None:
                 self.work.open(taken.link_id)

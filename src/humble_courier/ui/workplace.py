@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from humble_courier.app.link.stages import Stage
+from humble_courier.app.preferences import KeptPreferences, Preferences
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.theme import Theme
 
@@ -30,14 +31,28 @@ class Workplace(QObject):
     wanted = pyqtSignal(object)  # an action that only a person can finish
     search_wanted = pyqtSignal()  # a device search, begun at once
     complained = pyqtSignal(str)
+    preferred = pyqtSignal()  # something else is preferred from now on
 
-    def __init__(self, catalog: "Catalog", theme: Theme) -> None:
+    def __init__(self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None) -> None:
         super().__init__()
+        self.kept_preferences = preferences or KeptPreferences()
         self.catalog, self.theme = catalog, theme
         self.records: Records | None = None
         self.link: OpenLink | None = None
         self.machine: DemoMachine | None = None
         self._told = False
+
+    @property
+    def preferences(self) -> Preferences:
+        """What is preferred now."""
+        return self.kept_preferences.now
+
+    def prefer(self, **changed: object) -> None:
+        """Prefer something else from now on. Raises BadInput, MachineRefused."""
+        self.kept_preferences.change(**changed)
+        if self.link is not None:
+            self.link.first_end = self.preferences.first_end
+        self.preferred.emit()
 
     def do(self, act: Callable[[], object]) -> None:
         """Carry an act out; a mistake is told at the stage that is open, and nothing is lost."""
@@ -67,6 +82,7 @@ class Workplace(QObject):
         except CourierError as error:
             self.complain(error)
             return False
+        self.link.first_end = self.preferences.first_end
         self.opened.emit()
         return True
 

@@ -166,7 +166,7 @@ def said_last(link: "OpenLink") -> tuple[str, Terminator]:
     silence, reply = link.evidence.silence, link.evidence.reply
     if silence is not None:
         return silence.words, silence.end
-    end = link.document.link.end or Terminator.CR
+    end = link.document.link.end or link.first_end
     return (reply.words if reply is not None else link.evidence.asking), end
 
 

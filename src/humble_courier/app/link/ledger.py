@@ -1,13 +1,18 @@
 """The ledger of facts about the link that is open: what was measured and observed, and what was done."""
 
 import time
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
+from humble_courier.app.contents import Content
 from humble_courier.app.link import facts as texts
+from humble_courier.app.link import notes
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.kept_files import FILE, OUT, KeptFile, kept_files, words
 from humble_courier.app.prepare.sheet_acts import SheetAct
 from humble_courier.app.talk.traffic import Traffic
+from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.facts import Fact, Provenance
 
 if TYPE_CHECKING:
@@ -42,6 +47,31 @@ class FactLedger:
         """Note that an act of the device sheet is done (or is not after all), with the evidence that the sheet names."""
         text, source = (act.act, act.proof) if done else (f"{TAKEN_BACK}{act.act}", "taken back by you")
         self.observed(f"{ACT}{act.id}", text, source)
+
+    def note(self, name: str, value: str, by: str = notes.BY_HAND) -> None:
+        """Keep a value that was read at the device. Raises BadInput for none, and for one that is too long."""
+        self.observed(notes.subject(name), notes.text(name, value), by)
+
+    def notes(self, sheet: DeviceEntry | None, read: Mapping[str, str]) -> list[notes.Note]:
+        """What is to be noted and what was. `read`: what the device has told of itself, by name."""
+        return notes.asked(sheet, self._kept, read)
+
+    def keep_file(self, name: str, content: Content, note: str) -> None:
+        """Note that a file is kept with this link. Raises BadInput for a name without a letter."""
+        self.observed(f"{FILE}{content.id}", words(name, content, note), "kept by you")
+
+    def take_out(self, file: KeptFile) -> None:
+        """Note that a file does not belong to it any more."""
+        self.observed(f"{FILE}{file.content}", f"{OUT}{file.name}", "taken out by you")
+
+    @property
+    def history(self) -> list[Fact]:
+        """All facts, oldest first; of a subject the newest holds."""
+        return list(self._kept)
+
+    def files(self) -> list[KeptFile]:
+        """Files that are kept with this link."""
+        return kept_files(self._kept)
 
     def ticked(self) -> set[str]:
         """Ids of the sheet's acts that are done."""

@@ -18,6 +18,7 @@ from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.listening import read, summary_fact
 from humble_courier.app.link.live_session import LiveSession
+from humble_courier.app.link.noting import Noting
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.road import next_step
@@ -28,7 +29,6 @@ from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.link.word_ways import KLINE
 from humble_courier.app.port.opening import address_of
 from humble_courier.app.port.profiles import PortProfiles
-from humble_courier.app.prepare.sheet_acts import acts, lamp_acts
 from humble_courier.app.settings.kept_plans import KeptPlans
 from humble_courier.app.talk.line_logs import LineLog, new_log
 from humble_courier.app.talk.proving import answered_here
@@ -53,7 +53,7 @@ LOOK_EVERY_S = 1.0  # for an adapter that was pulled
 SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
 
 
-class OpenLink(Speaking):
+class OpenLink(Speaking, Noting):
     """One link being worked on. `changed` is called, from any thread, when the session heard or said something."""
 
     def __init__(
@@ -328,7 +328,7 @@ class OpenLink(Speaking):
             Action.MARK: self.mark_right,
             Action.READ: self.read_registers,
             Action.ADOPT: self.adopt,
-            Action.AGAIN: lambda: self.say_again(step.end or Terminator.CR),
+            Action.AGAIN: lambda: self.say_again(step.end or self.first_end),
             Action.SAY: lambda: self.say(step.words),
             Action.CHAIN: lambda: self.change(step.chain or self.document.model),
             Action.SETTINGS: lambda: self.change(with_settings(self.document.model, computer=step.settings)),
@@ -337,13 +337,6 @@ class OpenLink(Speaking):
         if act is not None:
             act()
         return act is not None
-
-    def tick(self, id_: str, done: bool) -> None:
-        """Note that an act of the device sheet is done or a lamp of it seen, or is not after all."""
-        sheet = self.document.link.sheet
-        for act in (*acts(sheet, self.catalog.cautions), *lamp_acts(sheet)) if sheet is not None else ():
-            if act.id == id_:
-                self.ledger.tick(act, done)
 
     def is_now(self, device: str) -> None:
         """The device of this link is the one with this sheet. Raises BadInput where there is none."""

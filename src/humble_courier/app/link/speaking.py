@@ -29,6 +29,7 @@ class Speaking:
     ledger: FactLedger
     live: LiveSession
     evidence: Evidence
+    first_end: Terminator = Terminator.CR  # of a line, where nothing is known of the device
 
     def __init__(self) -> None:
         self._guard, self._acts_passed = Guard(), False
@@ -66,7 +67,7 @@ class Speaking:
         """Send a line with the device's terminator (or another); raises BadInput while closed or listening only."""
         sheet = self.document.link.sheet
         words = next((w for w in sheet.first_words if w.say == text), None) if sheet else None
-        end = end or self.document.link.end or Terminator.CR
+        end = end or self.document.link.end or self.first_end
         self._held_back(f"Send “{text}”", words)
         self.live.say(text, end, words.means if words else "")
         self._asked(text)

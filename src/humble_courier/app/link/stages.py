@@ -21,6 +21,7 @@ class Stage(StrEnum):
     KIT = "kit"
     RECORDS = "records"
     DEVICES = "devices"
+    PREFERENCES = "preferences"
 
 
 class WirePage(StrEnum):

@@ -7,6 +7,7 @@ from humble_courier.catalog.entries import CautionEntry
 from humble_courier.documents.device import DeviceEntry, Precondition
 
 LONG_WAIT_S = 5.0  # shorter than this nobody notices
+NOTE_DOWN = "note-down"  # the act of noting what the sheet asks for
 
 
 @dataclass(frozen=True)
@@ -23,14 +24,14 @@ class SheetAct:
     after: bool = False
 
 
-def acts(sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> list[SheetAct]:
+def acts(sheet: DeviceEntry, cautions: dict[str, CautionEntry], region: str = "") -> list[SheetAct]:
     """In the order of the work: who is told, the port reached, the sheet's own acts, what follows from it, the time to wait.
 
-    What has to be done after the job comes last.
+    What has to be done after the job comes last. `region`: where one is, whose bands count; empty for all.
     """
     own = own_acts(sheet, cautions)
     after = [_own(act, cautions, after=True) for act in sheet.afterwards]
-    return [*_before_touching(sheet, own), *own, *_before_words(sheet, cautions), *after]
+    return [*_before_touching(sheet, own), *own, *_before_words(sheet, cautions, region), *after]
 
 
 def own_acts(sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> list[SheetAct]:
@@ -53,6 +54,9 @@ def _own(act: Precondition, cautions: dict[str, CautionEntry], after: bool) -> S
 
 def _before_touching(sheet: DeviceEntry, own: list[SheetAct]) -> Iterator[SheetAct]:
     port = sheet.port
+    for one in sheet.forbidden:
+        instead = f"; {one.instead} in its place" if one.instead else ""
+        yield SheetAct(f"forbidden: {one.what}", f"Do not use {one.what}{instead}", "seen and left alone", one.why)
     for alarm in sheet.alarms:
         yield SheetAct(f"tell: {alarm}", f"Tell those who mind: {alarm}", "told")
     if port.hidden:
@@ -62,21 +66,28 @@ def _before_touching(sheet: DeviceEntry, own: list[SheetAct]) -> Iterator[SheetA
         yield SheetAct("take-socket", f"Take the socket marked {port.mark}; not {port.beside}", "mark read")
 
 
-def _before_words(sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> Iterator[SheetAct]:
+def _before_words(sheet: DeviceEntry, cautions: dict[str, CautionEntry], region: str) -> Iterator[SheetAct]:
     if sheet.variants:
         tells = "; ".join(f"{v.id}: {v.tell}" for v in sheet.variants)
         yield SheetAct("revision", f"Tell its revision. {tells}", "revision chosen under Settings, Switches")
     if sheet.bands:
-        bands = "; ".join(f"{b.region} {b.from_mhz:g} to {b.to_mhz:g} MHz" for b in sheet.bands)
-        yield SheetAct("band", f"Compare its band with the region: {bands}", "band noted", _first(sheet, cautions, "keyed"))
+        yield SheetAct("band", _band_words(sheet, region), "band noted", _first(sheet, cautions, "keyed"))
     if sheet.program.highest_port:
         limit = f"Its usual program accepts ports up to {sheet.program.highest_port} only"
         yield SheetAct("low-port", f"{limit}: give the adapter a low number (Port, Port numbers)", "number given")
     if sheet.note_down:
-        yield SheetAct("note-down", f"Note down: {', '.join(sheet.note_down)}", "noted")
+        yield SheetAct(NOTE_DOWN, f"Note down: {', '.join(sheet.note_down)}", "noted")
     if sheet.ready_after_s >= LONG_WAIT_S:
         words = f"Wait {sheet.ready_after_s:g} s after power-up before it is spoken to"
         yield SheetAct("wait", words, "time has passed")
+
+
+def _band_words(sheet: DeviceEntry, region: str) -> str:
+    here = [band for band in sheet.bands if band.region.casefold() == region.casefold()]
+    told = "; ".join(f"{b.region} {b.from_mhz:g} to {b.to_mhz:g} MHz" for b in here or sheet.bands)
+    if region and not here:
+        return f"Do not key it: the sheet has no band for {region}, only {told}"
+    return f"See that its band is the one of the region: {told}" if here else f"Compare its band with the region: {told}"
 
 
 def _first(sheet: DeviceEntry, cautions: dict[str, CautionEntry], begin: str) -> str:
@@ -102,10 +113,8 @@ def about(sheet: DeviceEntry) -> list[tuple[str, str]]:
             rows.append(("Its address is unknown", f"ask over this port: {sheet.network.read.say}"))
         if sheet.network.set:
             rows.append(("Setting its address", f"{'; '.join(sheet.network.set)} (writes: note the old one first)"))
-    program = sheet.program
-    if program.systems or program.exclusive:
-        told = ", ".join([*program.systems, *(["nobody else may have the port open"] if program.exclusive else [])])
-        rows.append(("Its usual program", told))
+    if sheet.program.exclusive:
+        rows.append(("Its usual program", "nobody else may have the port open"))
     return rows
 
 

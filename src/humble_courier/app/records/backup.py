@@ -13,6 +13,8 @@ import zlib
 from contextlib import closing, suppress
 from pathlib import Path
 
+from humble_courier.app.contents import FOLDER as FILES
+from humble_courier.app.contents import is_content
 from humble_courier.app.files import unwritable
 from humble_courier.errors import BadInput, MachineRefused, Refusal
 from humble_courier.records.in_use import InUse
@@ -42,6 +44,8 @@ def back_up(folder: Path, to: Path) -> int:
                 archive.write(copy, FILE)
                 for sheet in sorted((folder / SHEETS).glob("*.yaml")):
                     archive.write(sheet, f"{SHEETS}/{sheet.name}")
+                for kept in sorted((folder / FILES).glob("*")):
+                    archive.write(kept, f"{FILES}/{kept.name}")
             part.replace(to)
     except MachineRefused:
         with suppress(OSError):  # where it was never made
@@ -78,6 +82,7 @@ def restore(folder: Path, copy: Path) -> Path:
             aside = folder / FOLDER / f"before-{time.strftime('%Y%m%d-%H%M%S')}"
             aside.mkdir(parents=True, exist_ok=True)
             old = [name for name in (FILE, f"{FILE}-wal", f"{FILE}-shm", SHEETS) if (folder / name).exists()]
+            old += [FILES] if (folder / FILES).exists() else []
             _exchange(folder, old, aside, names, Path(between))
     finally:
         in_use.close()
@@ -108,7 +113,7 @@ def _unpack(copy: Path, into: Path, database: str) -> list[str]:
         with zipfile.ZipFile(copy) as archive:
             entries = {entry.filename: entry for entry in archive.infolist() if not entry.flag_bits & ENCRYPTED}
             entries = {name: entry for name, entry in entries.items() if entry.compress_type in METHODS}
-            wanted = [n for n in entries if n == database or (Path(n).parent == Path(SHEETS) and n.endswith(".yaml"))]
+            wanted = [name for name in entries if name == database or _beside(Path(name))]
             first = json.loads(archive.read(FIRST)) if FIRST in entries else None
             if not isinstance(first, dict) or first.get("courier") != FORMAT or database not in wanted:
                 raise BadInput("this is no copy of records: make one with records backup", file=copy)
@@ -128,6 +133,11 @@ def _unpack(copy: Path, into: Path, database: str) -> list[str]:
     if said != "ok":
         raise BadInput(f"the database in this copy is damaged: {said}", file=copy)
     return wanted
+
+
+def _beside(path: Path) -> bool:
+    """Whether it may lie beside the database: a device sheet, or a kept file."""
+    return (path.parent == Path(SHEETS) and path.suffix == ".yaml") or (path.parent == Path(FILES) and is_content(path.name))
 
 
 def copy_of_the_day(folder: Path) -> Path | None:

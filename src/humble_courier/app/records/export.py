@@ -1,23 +1,44 @@
 """The records as a file."""
 
+import io
+import zipfile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
 
+from humble_courier.app.contents import FOLDER as FILES
+from humble_courier.app.contents import Contents, is_content
 from humble_courier.app.files import write_whole
+from humble_courier.app.link.kept_files import FILE
 from humble_courier.documents.records import Export
 from humble_courier.errors import BadInput
+
+RECORDS = "records.json"  # within a zip file
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
 
 
 def write_records(store: "Store", path: Path) -> Export:
-    """All records as `records/1`; returns what was written."""
+    """All records as `records/1`; as a zip file (by its name) with all pictures and files. Returns what was written."""
     document = store.export()
-    write_whole(path, msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n")
+    text = msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n"
+    write_whole(path, text if path.suffix != ".zip" else _with_files(text, document, Contents(store.path.parent)))
     return document
+
+
+def _with_files(text: bytes, document: Export, contents: Contents) -> bytes:
+    wanted = {
+        fact.subject.removeprefix(FILE) for kept in document.links for fact in kept.facts if fact.subject.startswith(FILE)
+    }
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(RECORDS, text)
+        for name in sorted(wanted):
+            if is_content(name) and contents.path(name).is_file():
+                archive.writestr(f"{FILES}/{name}", contents.path(name).read_bytes())
+    return packed.getvalue()
 
 
 def open_records(folder: Path) -> "Store":

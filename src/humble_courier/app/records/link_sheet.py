@@ -1,8 +1,11 @@
 """The link sheet as data: what goes on paper."""
 
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from humble_courier.app.link.kept_files import kept_files
+from humble_courier.app.link.notes import of_facts
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.app.wire.tracing import trace_link
 from humble_courier.app.wire.wire_map import WireMap, wire_map
@@ -10,6 +13,7 @@ from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.records import Proof, Word
+from humble_courier.domain.facts import Fact
 from humble_courier.domain.text import Terminator
 from humble_courier.wiring.trace import Trace
 
@@ -37,8 +41,8 @@ class Sheet:
     map: WireMap
 
 
-def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = "") -> Sheet:
-    """What goes on paper for a link; with a proof, what was measured and when."""
+def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = "", facts: Sequence[Fact] = ()) -> Sheet:
+    """What goes on paper for a link; with a proof, what was measured and when. `facts`: of the link, for what was noted."""
     trace = trace_link(link, catalog)
     rows = [*_of_the_chain(link, trace, proof), *(_of_the_sheet(link.sheet) if link.sheet else [])]
     if proof and proof.reason:
@@ -48,6 +52,7 @@ def sheet(link: Link, catalog: Catalog, proof: Proof | None = None, name: str = 
             SheetRow(what.capitalize(), value, f"measured: {proof.kind} on the line")
             for what, value in proof.identity.items()
         ]
+    rows += _noted(facts)
     wiring = wire_map(trace)
     cautions = tuple(act.caution for act in acts(link.sheet, catalog.cautions) if act.caution) if link.sheet else ()
     when = time.strftime("%Y-%m-%d %H:%M", time.localtime(proof.at)) if proof else "not proven yet"
@@ -88,6 +93,17 @@ def _of_the_chain(link: Link, trace: Trace, proof: Proof | None) -> list[SheetRo
         SheetRow("Computer set to", ours.spoken if ours else "unknown", known.get("computer settings", "")),
         SheetRow("Device set to", theirs.spoken if theirs else "unknown", known.get("device settings", "")),
     ]
+
+
+def _noted(facts: Sequence[Fact]) -> list[SheetRow]:
+    """Values that were noted, with the one before; names of the pictures and files."""
+    rows = []
+    for note in of_facts(facts).values():
+        before = f"; before that {note.before[0].value}" if note.before else ""
+        day = time.strftime("%Y-%m-%d", time.localtime(note.values[-1].at))
+        rows.append(SheetRow(note.name[:1].upper() + note.name[1:], note.now + before, f"{note.values[-1].source}, {day}"))
+    files = ", ".join(one.name for one in kept_files(facts))
+    return rows + ([SheetRow("Pictures and files", files, "kept in the records")] if files else [])
 
 
 def _of_the_sheet(sheet: DeviceEntry) -> list[SheetRow]:

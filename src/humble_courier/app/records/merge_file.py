@@ -1,5 +1,9 @@
 """Records of another laptop: a file of theirs read, taken in, and what stands against what is here."""
 
+import hashlib
+import zipfile
+import zlib
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
@@ -7,6 +11,10 @@ from typing import TYPE_CHECKING, Any
 
 import msgspec
 
+from humble_courier.app.contents import FOLDER as FILES
+from humble_courier.app.contents import Contents, is_content
+from humble_courier.app.records.backup import ENCRYPTED, METHODS
+from humble_courier.app.records.export import RECORDS
 from humble_courier.documents.records import Export
 from humble_courier.errors import BadInput, MachineRefused
 from humble_courier.records.merging import BothChanged, Merged, differing
@@ -15,6 +23,7 @@ if TYPE_CHECKING:
     from humble_courier.records.store import Store
 
 LARGEST = 1 << 30  # bytes
+ZIP = b"PK\x03\x04"  # with which a zip file begins (APPNOTE 4.3.7, from memory)
 
 
 class Whose(StrEnum):
@@ -45,13 +54,15 @@ class MergedFile:
 
 
 def read_export(path: Path) -> Export:
-    """A `records/1` file. Raises BadInput where it is none, MachineRefused where it cannot be read."""
+    """A `records/1` file, or a zip file of one. Raises BadInput where it is none, MachineRefused where it cannot be read."""
     try:
         if path.stat().st_size > LARGEST:
             raise BadInput(f"larger than {LARGEST >> 30} GB: export fewer links at once", file=path)
         text = path.read_bytes()
     except OSError as error:
         raise MachineRefused(f"{path} cannot be read: {error.strerror}", "See to its name and its permissions") from None
+    if text[: len(ZIP)] == ZIP:
+        text = packed(path, lambda name: name == RECORDS).get(RECORDS, b"")
     try:
         found = msgspec.json.decode(text, type=Export)
         for word in (word for kept in found.links for proof in kept.proofs for word in proof.words):
@@ -59,6 +70,40 @@ def read_export(path: Path) -> Export:
         return found
     except (msgspec.MsgspecError, RecursionError, ValueError) as error:
         raise BadInput(f"this is no file of records (records/1): {error}", file=path) from None
+
+
+def packed(path: Path, wanted: Callable[[str], bool]) -> dict[str, bytes]:
+    """Files of a zip file. Raises BadInput where it is none, a damaged one, or one that unpacks to too much."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            entries = [one for one in archive.infolist() if wanted(one.filename) and not one.flag_bits & ENCRYPTED]
+            if sum(one.file_size for one in entries) > LARGEST:
+                raise BadInput(f"it would unpack to more than {LARGEST >> 30} GB", file=path)
+            return {one.filename: archive.read(one) for one in entries if one.compress_type in METHODS}
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError) as error:
+        raise BadInput(f"this is no file of records, or a damaged one: {error}", file=path) from None
+
+
+def take_files(store: "Store", path: Path) -> int:
+    """Take in pictures and files that came along; returns how many are new. What is not what it says is left."""
+    with path.open("rb") as file:
+        if file.read(len(ZIP)) != ZIP:
+            return 0
+    contents, taken = Contents(store.path.parent), 0
+    for name, data in packed(path, lambda name: name.startswith(f"{FILES}/")).items():
+        id_ = name.removeprefix(f"{FILES}/")
+        sound = is_content(id_) and hashlib.sha256(data).hexdigest() == id_[:64]
+        if sound and not contents.path(id_).is_file():
+            contents.put(data, id_[64:])
+            taken += 1
+    return taken
+
+
+def merge_file(store: "Store", path: Path, side: Whose = Whose.NEWEST) -> "MergedFile":
+    """Take in a file of records with what came along. Raises BadInput and MachineRefused; no link changed then."""
+    theirs = read_export(path)
+    take_files(store, path)
+    return merge_export(store, theirs, side)
 
 
 def merge_export(store: "Store", theirs: Export, side: Whose = Whose.NEWEST) -> MergedFile:

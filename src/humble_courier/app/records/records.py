@@ -15,7 +15,7 @@ from humble_courier.app.port.opening import is_simulated
 from humble_courier.app.records.backup import FOLDER, back_up
 from humble_courier.app.records.export import write_records
 from humble_courier.app.records.history_document import LAST_PROOF, compare
-from humble_courier.app.records.merge_file import merge_export, read_export
+from humble_courier.app.records.merge_file import merge_file, read_export
 from humble_courier.app.records.searching import FoundRow, search
 from humble_courier.app.records.things import Thing, things, uses
 from humble_courier.app.today.kept_day import TodayPlan
@@ -76,6 +76,11 @@ class Records:
         self._in_use = InUse(store.path.parent)
         self._removed: list[KeptLink] = []
         self._things: tuple[tuple[int, int], list[Thing]] = ((-1, -1), [])
+
+    @property
+    def folder(self) -> Path:
+        """The folder in which all of it lives."""
+        return self._store.path.parent
 
     def links(self) -> list[tuple[str, str]]:
         """Id and name of all links, the newest first."""
@@ -211,9 +216,10 @@ class Records:
 
     def merge(self, path: Path) -> MergeTold:
         """Take in the records of another laptop; a copy of these is made before. Raises BadInput and MachineRefused."""
-        theirs, folder = read_export(path), self._store.path.parent
+        read_export(path)  # before anything is done
+        folder = self._store.path.parent
         back_up(folder, folder / FOLDER / f"before-merge-{time.strftime('%Y%m%d-%H%M%S')}.zip")
-        merged = merge_export(self._store, theirs).merged
+        merged = merge_file(self._store, path).merged
         return MergeTold(merged.taken, merged.same, [one.ours.name for one in merged.conflicts])
 
     def back_up(self, path: Path) -> int:

@@ -19,6 +19,7 @@ from humble_courier.documents.reader import parse, read_text
 from humble_courier.documents.short_link import SCHEME, link_of
 from humble_courier.errors import BadInput
 
+OURS = (".yaml", ".yml", ".json", "")
 KINDS = {"link/1": "a link", "kit/1": "a kit", "device/1": "a device sheet"}
 
 
@@ -28,6 +29,11 @@ class TakenIn:
 
     told: str
     link_id: str | None = None
+
+
+def is_ours(path: Path) -> bool:
+    """Whether a file may be one of ours, by its name; any other is kept with a link as it is."""
+    return path.suffix.lower() in OURS
 
 
 def take_in(path: Path, records: Records, catalog: Catalog) -> TakenIn:

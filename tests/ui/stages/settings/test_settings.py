@@ -298,6 +298,11 @@ def test_a_network_port_is_tried_taken_asked_and_set(window: Window, qtbot: QtBo
     assert not pane.set.isVisible()
     qtbot.mouseClick(pane.ask, LEFT)
     told(pane, link, qtbot, "192.168.4.7/24")
+    assert "Put back 192.168.4.1/24" in pane.put_back.text(), "what was stored was noted before it was changed"
+    qtbot.mouseClick(pane.put_back, LEFT)
+    assert pane.fields["wanted"].text() == "192.168.4.1/24" and pane.set.text() == "Say “configure”"
+    pane.fields["wanted"].clear()
+    pane.changed.emit()
     link.stop()
     assert not pane.take.isVisible(), "it was found at another address"
     pane.fields["device"].setText("127.0.0.1/8")

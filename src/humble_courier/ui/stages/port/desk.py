@@ -162,13 +162,15 @@ class PortDesk(StageDesk):
         self._open(LogDialog(self.stage, self.machine, text, live_log))
 
     def _plan(self) -> None:
-        self._open(PlanDialog(self.stage, partial(plan_for, self.work.catalog), self.work.theme))
+        linux = self.work.preferences.laptop == "linux"
+        self._open(PlanDialog(self.stage, partial(plan_for, self.work.catalog), linux, self.work.theme))
 
     def _name(self) -> None:
         row = self._marked()
         if row is not None and row.port is not None and row.port.usb is not None:
             rules = rules_of(row.port, self.machine.ports)
-            self._open(NameDialog(self.stage, rules, bool(row.port.usb.serial), self._copy, self.work.theme))
+            by_serial = bool(row.port.usb.serial) and self.work.preferences.naming == "serial"
+            self._open(NameDialog(self.stage, rules, by_serial, self._copy, self.work.theme))
 
     def _numbers(self) -> None:
         tell = partial(told, catalog=self.work.catalog)

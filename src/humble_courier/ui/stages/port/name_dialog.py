@@ -15,9 +15,9 @@ class NameDialog(QDialog):
     """The rule follows the name and the school that are chosen."""
 
     def __init__(
-        self, parent: QWidget, rule: Callable[[str, str], Rule], has_serial: bool, copy: Callable[[str], None], theme: Theme
+        self, parent: QWidget, rule: Callable[[str, str], Rule], by_serial: bool, copy: Callable[[str], None], theme: Theme
     ) -> None:
-        """`rule` gives the rule for a name and `serial` or `socket`."""
+        """`rule` gives the rule for a name and `serial` or `socket`; `by_serial`: which of the two is chosen at first."""
         super().__init__(parent)
         self._rule, self._copy = rule, copy
         self.setWindowTitle("A name that stays")
@@ -28,7 +28,7 @@ class NameDialog(QDialog):
         self.name.textChanged.connect(lambda _: self._show())
         self.serial = QRadioButton("by its serial number: it may move to any socket")
         self.socket = QRadioButton("by its socket: any adapter in there gets the name")
-        (self.serial if has_serial else self.socket).setChecked(True)
+        (self.serial if by_serial else self.socket).setChecked(True)
         self.serial.toggled.connect(lambda _: self._show())
         for widget in (self.name, self.serial, self.socket):
             column.addWidget(widget)

@@ -12,7 +12,8 @@ from humble_courier.ui.widgets.basics import button, clear, label
 class PlanDialog(QDialog):
     """Boxes on top, steps below; they follow the boxes."""
 
-    def __init__(self, parent: QWidget, plan: Callable[[Laptop], tuple[DriverStep, ...]], theme: Theme) -> None:
+    def __init__(self, parent: QWidget, plan: Callable[[Laptop], tuple[DriverStep, ...]], linux: bool, theme: Theme) -> None:
+        """`linux`: whether that laptop runs it, as long as nobody says otherwise."""
         super().__init__(parent)
         self._plan = plan
         self.setWindowTitle("Driver plan")
@@ -23,6 +24,7 @@ class PlanDialog(QDialog):
         self.administrator = QCheckBox("You have administrator rights there")
         self.signed = QCheckBox("It takes signed drivers only")
         self.administrator.setChecked(True)
+        self.linux.setChecked(linux)
         row = QHBoxLayout()
         for box in (self.linux, self.administrator, self.signed):
             box.toggled.connect(lambda _: self._tell())

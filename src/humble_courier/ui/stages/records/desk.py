@@ -158,7 +158,8 @@ class RecordsDesk(StageDesk):
 
         link = self.link()
         document, proofs = link.document, link.proofs()
-        write_pdf(sheet(document.link, self.work.catalog, proofs[-1] if proofs else None, document.name), path)
+        made = sheet(document.link, self.work.catalog, proofs[-1] if proofs else None, document.name, link.ledger.history)
+        write_pdf(made, path)
 
     def _write_link(self, path: Path) -> None:
         from humble_courier.app.files import write_whole

@@ -165,6 +165,8 @@ class NetworkPane(QWidget):
         self.take = button("Use it as this link's port", "", self.taken.emit)
         self.ask = button("Ask its address", "", self.asked.emit, "Alt+A")
         self.set = button("", "", self.said.emit)
+        self.put_back = button("", "", self._put_back)
+        self._before = ""
         self.will_send = label("", "caution", wrap=True)
         left.addStretch(1)
         self.says = QVBoxLayout()
@@ -177,7 +179,7 @@ class NetworkPane(QWidget):
         row.addLayout(right, 5)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(FlowRow([self.reach, self.take, self.ask, self.set]))
+        column.addWidget(FlowRow([self.reach, self.take, self.ask, self.set, self.put_back]))
         column.addWidget(self.will_send)
         column.addLayout(row)
 
@@ -192,6 +194,17 @@ class NetworkPane(QWidget):
         self.fields["device"].setText(device)
         self.fields["computer"].setText(sockets[0][1] if sockets else "")
         self.fields["others"].setText(" ".join(address for _, address in sockets[1:]))
+
+    def _put_back(self) -> None:
+        """The address that was noted before becomes the wanted one; it is said as any other is."""
+        self.fields["wanted"].setText(self._before)
+        self.changed.emit()
+
+    def show_before(self, before: str) -> None:
+        """The address that the device had before it was changed; empty where none was noted."""
+        self._before = before
+        self.put_back.setVisible(bool(before))
+        self.put_back.setText(f"Put back {before}, as noted before the change")
 
     def show_acts(self, says: str, found: bool, may_ask: bool, next_line: str) -> None:
         """What trying sends; whether a port was found open, the address can be asked for, and which line sets it next."""

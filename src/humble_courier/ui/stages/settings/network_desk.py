@@ -15,6 +15,8 @@ from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.stages.settings.address_page import NetworkPane
 from humble_courier.ui.workplace import Workplace
 
+ADDRESS = "network address"  # under which it is noted
+
 
 class NetworkDesk(QObject):
     """`told` gives the stage its headline."""
@@ -59,6 +61,8 @@ class NetworkDesk(QObject):
         says = reaching.says(typed["device"], reaching.ports_of(sheet))
         found = self._open is not None and self._open[0] == typed["device"].partition("/")[0]
         pane.show_acts(says, found, may_ask, lines[self._line] if self._line < len(lines) else "")
+        noted = next((note for note in link.notes() if note.name == ADDRESS), None)
+        pane.show_before(noted.before[0].value if noted is not None and noted.before and lines == [] else "")
         serial = sheets.serial_figures(sheet, wanted or typed["device"])
         blocks = [("What came of trying", self._reached)] if self._reached else []
         blocks += [("Over the serial port", serial)] if serial else []
@@ -118,13 +122,21 @@ class NetworkDesk(QObject):
         if sheet is not None and sheet.network is not None and sheet.network.read is not None:
             self._link().say(sheet.network.read.say)
 
+    def _note(self, address: str) -> None:
+        now = next((note.now for note in self._link().notes() if note.name == ADDRESS), "")
+        if address and address != now:
+            self._link().note(ADDRESS, address)
+
     def _set(self) -> None:
         """The next of the lines that write the new address into the device."""
         self.show(self._link())  # what was typed since then counts
         if self._line >= len(self._lines):
             raise BadInput("type the address that the device shall have first, as in 192.0.2.10/24")
-        self._link().say(self._lines[self._line])
+        link, last = self._link(), self._line + 1 == len(self._lines)
+        self._note(self.pane.fields["device"].text().strip())  # what is stored is noted before it is changed
+        link.say(self._lines[self._line])
         self._line += 1
-        if self._line == len(self._lines):
+        if last:
+            self._note(self.pane.fields["wanted"].text().strip())
             self.pane.fields["wanted"].clear()
         self.pane.changed.emit()

@@ -1,0 +1,1 @@
+"""Preferences: the screen, where records live, what is usual at the site, which school of the trade."""
