@@ -33,12 +33,12 @@ def _compiled(*options: str) -> dict[str, str]:
 
 def main() -> None:
     """Write both locks."""
-    run = _compiled()
+    run = _compiled("--extra", "team")
     RUN.write_text("\n".join(run.values()) + "\n")
     with tempfile.NamedTemporaryFile("w", suffix=".txt") as pinned:
         pinned.write(_EXTRA.sub("", RUN.read_text()))  # a constraint may have no extra
         pinned.flush()
-        everything = _compiled("--extra", "dev", "-c", pinned.name)
+        everything = _compiled("--extra", "team", "--extra", "dev", "-c", pinned.name)
     CHECKS.write_text("\n".join(entry for name, entry in everything.items() if name not in run) + "\n")
 
 

@@ -61,6 +61,7 @@ class Refusal(StrEnum):
     READ_ONLY = "read-only"
     NOT_OURS = "not-ours"
     CHANGED = "changed"
+    NO_SERVER = "no-server"
     OTHER = "refused"
 
 

@@ -20,7 +20,7 @@ from humble_courier.documents.records import Export, Proof, Word
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.errors import MachineRefused
 from humble_courier.records.database import FILE, HEAD
-from humble_courier.records.store import Store
+from humble_courier.records.store import Store, me
 from humble_courier.records.tables import Base
 
 LINK = LinkModel("link/1", LinkPort(port="usb-a"), LinkPort(device="gauge-logger"))
@@ -41,7 +41,7 @@ def test_what_is_kept_comes_back(tmp_path: Path) -> None:
     assert again.link(id_) == LINK
     assert again.links() == [(id_, "weir")]
     assert again.facts(id_) == [Fact("port", "open", Provenance.OBSERVED, "us", 2.0)]
-    assert again.proofs(id_) == [PROOF]
+    assert again.proofs(id_) == [msgspec.structs.replace(PROOF, who=me())]
     assert again.setting("place") == "port"
     again.remember("place", None)
     assert again.setting("place") is None
@@ -61,7 +61,7 @@ def test_a_killed_process_loses_nothing_that_was_saved(tmp_path: Path) -> None:
     code = f"""
 import sys
 from pathlib import Path
-from humble_courier.records.store import Store
+from humble_courier.records.store import Store, me
 from tests.records.test_store import LINK, PROOF
 store = Store(Path({str(tmp_path)!r}))
 id_ = store.save_link(LINK, "weir")

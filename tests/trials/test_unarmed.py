@@ -56,7 +56,9 @@ def press_everything(window: Window, qtbot: QtBot) -> int:
     pressed = 0
     for wanted in Stage:
         page = window.desk(wanted).stage
-        window.rail_stage = wanted if wanted in (Stage.KIT, Stage.RECORDS, Stage.DEVICES, Stage.NEW_LINK, Stage.PREFERENCES) else None
+        window.rail_stage = (
+            wanted if wanted in (Stage.KIT, Stage.RECORDS, Stage.DEVICES, Stage.NEW_LINK, Stage.PREFERENCES) else None
+        )
         for made in page.findChildren(QAbstractButton):
             if (
                 made.isEnabled()

@@ -1,5 +1,6 @@
 """Where records live: the folder asked for or preferred, else the XDG data directory; the demo has one of its own."""
 
+from dataclasses import dataclass
 from pathlib import Path
 
 APP = "humble-courier"
@@ -18,3 +19,11 @@ def data_folder(chosen: Path | None = None, demo: bool = False) -> Path:
 
     preferred = "" if demo else read_preferences(preferences_file()).data
     return Path(preferred).expanduser() if preferred else user_data_path(APP + "-demo" if demo else APP, appauthor=False)
+
+
+@dataclass(frozen=True)
+class RecordsAt:
+    """Where records are: a folder of this computer, or with a `url` a database on a server, logs and files in the folder."""
+
+    folder: Path
+    url: str = ""

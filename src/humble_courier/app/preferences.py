@@ -17,7 +17,8 @@ SMALLEST, LARGEST = 90, 200  # percent of the text: what the interface promises
 
 
 class Preferences(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True):
-    """`text`: percent. `data`: folder of the records, empty for the usual one. `region`: whose radio bands count.
+    """`text`: percent. `data`: folder of the records, empty for the usual one. `records`: those of the
+    team, as postgresql://NAME@SERVER/DATABASE. `region`: whose radio bands count.
 
     `cautions`: sentences of the site that stand before the first word to any device. `line_end`: tried first where nothing
     is known. `naming`: what a name that stays follows where an adapter has both. `laptop`: for which the driver plan is
@@ -27,6 +28,7 @@ class Preferences(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     text: Annotated[int, msgspec.Meta(ge=SMALLEST, le=LARGEST)] = 100
     colours: Literal["as the system", "light", "dark", "outdoor"] = "as the system"
     data: str = ""
+    records: str = ""
     region: str = ""
     cautions: tuple[str, ...] = ()
     line_end: Literal["cr", "lf", "crlf"] = "cr"

@@ -144,6 +144,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_notes, ("notes",)),
     (_records_files, ("records",)),
 )
+FIRST = ("--data", "--records")  # options that stand before the command
 LOADERS = {name: load for load, names in MODULES for name in names}
 
 
@@ -178,17 +179,17 @@ def _finite(_ctx: click.Context, parameter: click.Parameter, value: float | None
 
 
 def data_first(words: Sequence[str]) -> list[str]:
-    """The same words with `--data DIR` in front, wherever it stood: a person need not know which option is whose."""
+    """The same words with `--data DIR` and `--records URL` in front: a person need not know which option is whose."""
     moved: list[str] = []
     kept: list[str] = []
     left = iter(words)
     for word in left:
         if word == "--":
             kept += [word, *left]
-        elif word == "--data":
+        elif word in FIRST:
             moved += [word, *islice(left, 1)]
         else:
-            (moved if word.startswith("--data=") else kept).append(word)
+            (moved if word.startswith(tuple(f"{one}=" for one in FIRST)) else kept).append(word)
     return moved + kept
 
 
@@ -214,9 +215,10 @@ def build(rooms: Rooms) -> click.Command:
     def begin(
         ctx: typer.Context,
         data: Annotated[Path | None, typer.Option(help="Folder of the records.")] = None,
+        records: Annotated[str, typer.Option(help="Records of a team: postgresql://NAME@SERVER/DATABASE")] = "",
     ) -> None:
         """Humble Courier: from the parts on the bench to the first answered byte. Alone it opens the window."""
-        ctx.obj = Context(rooms, data)
+        ctx.obj = Context(rooms, data, records)
         if ctx.invoked_subcommand is None:
             raise typer.Exit(of(ctx).rooms.window(data, demo=False, fresh=False))
 

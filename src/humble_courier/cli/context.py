@@ -9,6 +9,7 @@ import typer
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from humble_courier.app.folders import RecordsAt
     from humble_courier.app.talk.line_logs import LineLog
     from humble_courier.app.trade import Catalog
     from humble_courier.app.wire.planning import Build
@@ -45,6 +46,14 @@ class Context:
 
     rooms: Rooms
     data: Path | None = None
+    records: str = ""  # a database on a server, in place of the records of this computer
+
+
+def records_at(ctx: typer.Context, demo: bool = False) -> "RecordsAt":
+    """Where the records of a command are."""
+    from humble_courier.app.folders import RecordsAt, data_folder
+
+    return RecordsAt(data_folder(of(ctx).data, demo), "" if demo else of(ctx).records)
 
 
 def of(ctx: typer.Context) -> Context:

@@ -4,8 +4,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from humble_courier.app.folders import data_folder
-from humble_courier.cli.context import catalog_of, log_of, of
+from humble_courier.cli.context import catalog_of, log_of, records_at
 from humble_courier.cli.options import Json, LinkFile
 from humble_courier.cli.output import error_line, line, print_json
 
@@ -32,7 +31,7 @@ def prove(
     if arm:
         tell(f"May send: {run.says}.")
     run.run()
-    number = keep_run(data_folder(of(ctx).data), link.stem, run) if keep and run.shown is not None else None
+    number = keep_run(records_at(ctx), link.stem, run) if keep and run.shown is not None else None
     if json:
         print_json(_document(run, number))
     else:

@@ -6,8 +6,7 @@ from typing import Annotated, Any
 
 import typer
 
-from humble_courier.app.folders import data_folder
-from humble_courier.cli.context import catalog_of, of
+from humble_courier.cli.context import catalog_of, records_at
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
 
@@ -26,7 +25,7 @@ def notes(
 
     catalog = catalog_of(ctx)
     catalog.demo = demo
-    one = NotedLink(open_records(data_folder(of(ctx).data, demo)), link)
+    one = NotedLink(open_records(records_at(ctx, demo)), link)
     if note is not None:
         one.ledger.note(*note)
     if keep is not None:

@@ -8,7 +8,7 @@ import typer
 
 from humble_courier.app.folders import data_folder
 from humble_courier.app.records.merge_file import Whose
-from humble_courier.cli.context import of
+from humble_courier.cli.context import of, records_at
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, error_line, line, print_json
 
@@ -32,7 +32,7 @@ def export(
     """Write all records as one JSON document (records/1; its schema: schema records)."""
     from humble_courier.app.records.export import open_records, write_records
 
-    store = open_records(data_folder(of(ctx).data, demo))
+    store = open_records(records_at(ctx, demo))
     found = write_records(store, out) if out is not None else store.export()
     for one in found.left_out:
         error_line(f"left out, as it cannot be read: {one.row} ({one.why})")
@@ -62,7 +62,7 @@ def merge(
     from humble_courier.app.records.merge_file import merge_file, opened, read_export
 
     read_export(file)  # before records are made where there are none yet
-    document = merge_file(opened(data_folder(of(ctx).data, demo)), file, take).document
+    document = merge_file(opened(records_at(ctx, demo)), file, take).document
     if json:
         print_json(document)
         return
@@ -77,6 +77,22 @@ def merge(
         )
 
 
+@records.command("sync")
+def sync(
+    ctx: typer.Context,
+    with_: Annotated[str | None, typer.Option("--with", help="The team's records; else those that are preferred.")] = None,
+    json: Json = False,
+) -> None:
+    """Bring the records of this computer in step with those of the team (PostgreSQL); nothing of either side is lost."""
+    from humble_courier.app.records.team import in_step, preferred_team
+
+    found = in_step(data_folder(of(ctx).data), with_ or of(ctx).records or preferred_team())
+    if json:
+        print_json({"taken": found.taken, "given": found.given, "files": found.files, "both": list(found.both)})
+    else:
+        line(f"{found.told}.")
+
+
 @records.command("search")
 def search(
     ctx: typer.Context,
@@ -89,7 +105,7 @@ def search(
     from humble_courier.app.records.export import open_records
     from humble_courier.app.records.searching import search as look
 
-    found = look(open_records(data_folder(of(ctx).data, demo)), " ".join(words), since)
+    found = look(open_records(records_at(ctx, demo)), " ".join(words), since)
     if json:
         print_json({"found": found})
     else:
@@ -105,7 +121,7 @@ def check(ctx: typer.Context, demo: Demo = False, json: Json = False) -> None:
     from humble_courier.app.records.export import open_records
     from humble_courier.app.records.merge_file import check as look
 
-    found = look(open_records(data_folder(of(ctx).data, demo)))
+    found = look(open_records(records_at(ctx, demo)))
     if json:
         print_json(found)
     else:
@@ -127,6 +143,7 @@ def backup(
     """Copy everything into one file: records and device sheets; the records may be open meanwhile."""
     from humble_courier.app.records.backup import back_up
 
+    _of_this_computer(ctx)
     size = back_up(data_folder(of(ctx).data, demo), file)
     if json:
         print_json({"file": str(file), "bytes": size})
@@ -144,11 +161,19 @@ def restore(
     """Put a copy in the place of the records; what is there is moved aside, not deleted."""
     from humble_courier.app.records.backup import restore as put_back
 
+    _of_this_computer(ctx)
     aside = put_back(data_folder(of(ctx).data, demo), file)
     if json:
         print_json({"restored": str(file), "moved_aside": str(aside)})
     else:
         line(f"Restored. What was there before lies in {aside}.")
+
+
+def _of_this_computer(ctx: typer.Context) -> None:
+    if of(ctx).records:
+        raise typer.BadParameter(
+            "a copy of a server is made by its own means, as pg_dump; this copies this computer's records"
+        )
 
 
 COMMANDS = {"records": records}

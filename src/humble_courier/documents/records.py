@@ -34,7 +34,7 @@ class Proof(Struct, frozen=True):
     """That the link worked at `at`: port, adapter, chain (part names in order), settings, identity, words, facts.
 
     `kind`: by what it is proven; `grade` how strong that is, with its `reason`. `serial`: of the adapter; `socket`: of the
-    computer, in which it was.
+    computer, in which it was. `who` kept it.
     """
 
     at: float
@@ -51,14 +51,16 @@ class Proof(Struct, frozen=True):
     reason: str = ""
     serial: str = ""
     socket: str = ""
+    who: str = ""
 
 
 class Version(Struct, frozen=True):
-    """A link as it was from `updated` on."""
+    """A link as it was from `updated` on. `who` made it so: a person at a computer; empty where nobody noted it."""
 
     updated: float
     name: str
     document: LinkModel
+    who: str = ""
 
 
 class KeptLink(Struct, frozen=True):

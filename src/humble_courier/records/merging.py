@@ -91,7 +91,7 @@ class Taking:
         self._versions: dict[str, dict[VersionKey, Version]] = defaultdict(dict)
         for kept in session.scalars(select(VersionRow).where(VersionRow.link_id.in_(ids))):
             try:
-                version = Version(kept.updated, kept.name, msgspec.json.decode(kept.document, type=LinkModel))
+                version = Version(kept.updated, kept.name, msgspec.json.decode(kept.document, type=LinkModel), kept.who)
             except msgspec.MsgspecError:  # a row that cannot be read stays as it is, and is named where it is read
                 continue
             self._versions[kept.link_id][key_of(version)] = version
@@ -112,7 +112,9 @@ class Taking:
             merged.conflicts.append(BothChanged(kept.id, ours[our_head], theirs[their_head]))
         if our_head is None or their_head > our_head:
             self._heads[kept.id] = dict(zip(("updated", "name", "document"), their_head, strict=True))
-        self._new[VersionRow] += [{"link_id": kept.id, "updated": k[0], "name": k[1], "document": k[2]} for k in new]
+        self._new[VersionRow] += [
+            {"link_id": kept.id, "updated": k[0], "name": k[1], "document": k[2], "who": theirs[k].who} for k in new
+        ]
         return len(new)
 
     def _facts_of(self, kept: KeptLink) -> int:
@@ -163,7 +165,7 @@ def proof_values(proof: Proof) -> dict[str, object]:
         "computer_settings": proof.computer_settings, "device_settings": proof.device_settings,
         "identity": json.dumps(proof.identity), "facts": msgspec.json.encode(proof.facts).decode(),
         "kind": proof.kind.value, "grade": proof.grade.value, "reason": proof.reason, "serial": proof.serial,
-        "socket": proof.socket,
+        "socket": proof.socket, "who": proof.who,
     }  # fmt: skip
 
 

@@ -48,6 +48,7 @@ def proof_alone(row: Any) -> Proof:
             "computer_settings": row.computer_settings, "device_settings": row.device_settings,
             "identity": json.loads(row.identity), "words": [], "facts": [],
             "kind": row.kind, "grade": row.grade, "reason": row.reason, "serial": row.serial, "socket": row.socket,
+            "who": row.who,
         },
         Proof,
     )  # fmt: skip
@@ -60,7 +61,7 @@ def model(document: str) -> LinkModel:
 
 def version(row: VersionRow) -> Version:
     """A link as it was."""
-    return Version(row.updated, row.name, model(row.document))
+    return Version(row.updated, row.name, model(row.document), row.who)
 
 
 def word(row: WordRow) -> Word:

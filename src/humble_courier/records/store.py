@@ -1,18 +1,20 @@
 """The store: reads and writes links, facts and proofs. When a method returns, the data survives a kill and a power cut."""
 
+import getpass
+import socket
 import time
 import uuid
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
 from functools import partial
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import msgspec
 from sqlalchemy import delete, func, select, update
-from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.dialects import postgresql, sqlite
 from sqlalchemy.orm import Session
 
 from humble_courier.documents.link import LinkModel
@@ -24,20 +26,29 @@ from humble_courier.records.database import FILE as FILE
 from humble_courier.records.database import Database
 from humble_courier.records.finding import Hit as Hit
 from humble_courier.records.finding import find
+from humble_courier.records.in_step import IN_STEP as IN_STEP
+from humble_courier.records.in_step import Marks as Marks
+from humble_courier.records.in_step import marks, touched
 from humble_courier.records.merging import BothChanged as BothChanged
 from humble_courier.records.merging import Merged as Merged
 from humble_courier.records.merging import Taking, document_text, proof_values, proof_words
-from humble_courier.records.tables import FactRow, LinkRow, ProofRow, SettingRow, VersionRow, WordRow
+from humble_courier.records.tables import ContentRow, FactRow, LinkRow, ProofRow, SettingRow, VersionRow, WordRow
+from humble_courier.records.team_database import TeamDatabase
 
 S = TypeVar("S")
+IDENTITY = "identity"  # the setting that holds it
 
 
 class Store:
-    """The records in one folder. Every method raises MachineRefused where the folder or the database cannot be used."""
+    """The records in one folder, or of a team. Every method raises MachineRefused where the database cannot be used.
 
-    def __init__(self, folder: Path) -> None:
-        self._database = Database(folder)
+    `url` names a database on a server; logs and files stay in the folder. `who` writes: by default whoever is logged in.
+    """
+
+    def __init__(self, folder: Path, url: str = "", who: str | None = None) -> None:
+        self._database = TeamDatabase(folder, url) if url else Database(folder)
         self.path, self._reader = self._database.path, reading.Reader()
+        self.who = me() if who is None else who
 
     @property
     def read_only(self) -> bool:
@@ -57,6 +68,7 @@ class Store:
     def _write(self) -> Iterator[Session]:
         self._database.may_write()
         with self._database.guard(), Session(self._database.engine) as session, session.begin():
+            self._database.begin(session)
             yield session
 
     @contextmanager
@@ -73,7 +85,7 @@ class Store:
         now = time.time()
         with self._write() as session:
             session.merge(LinkRow(id=id_, name=name, document=document, updated=now))
-            session.add(VersionRow(link_id=id_, name=name, document=document, updated=now))
+            session.add(VersionRow(link_id=id_, name=name, document=document, updated=now, who=self.who))
         return id_
 
     def replace_link(self, id_: str, model: LinkModel, name: str, was: float) -> float:
@@ -86,7 +98,7 @@ class Store:
             here = update(LinkRow).where(LinkRow.id == id_, LinkRow.updated == was)
             if not _rows(session.execute(here.values(name=name, document=document, updated=now))):
                 raise ChangedElsewhere("this link")
-            session.add(VersionRow(link_id=id_, name=name, document=document, updated=now))
+            session.add(VersionRow(link_id=id_, name=name, document=document, updated=now, who=self.who))
         return now
 
     def link(self, id_: str) -> LinkModel | None:
@@ -113,7 +125,7 @@ class Store:
             row = session.get(LinkRow, id_)
             if row is not None:
                 row.name = name
-                session.add(VersionRow(link_id=id_, name=name, document=row.document, updated=time.time()))
+                session.add(VersionRow(link_id=id_, name=name, document=row.document, updated=time.time(), who=self.who))
 
     def versions(self, id_: str) -> list[Version]:
         """A link as it was from time to time, oldest first."""
@@ -132,6 +144,8 @@ class Store:
         if kept is not None:
             with self._write() as session:
                 session.execute(delete(LinkRow).where(LinkRow.id == id_))
+                # Numbers of rows that are gone may be given out again: whoever is in step looks at everything once more.
+                session.execute(delete(SettingRow).where(SettingRow.key.startswith(IN_STEP)))
         return kept
 
     def put_back(self, kept: KeptLink) -> None:
@@ -141,7 +155,47 @@ class Store:
     def take(self, links: Sequence[KeptLink]) -> Merged:
         """Take in what another copy of the records holds; nothing that is here is lost, and nothing of it stands twice."""
         with self._write() as session:
-            return Taking(session).take(links)
+            merged = Taking(session).take(links)
+            session.flush()
+            self._database.end(session)
+            return merged
+
+    # In step with another copy
+
+    def identity(self) -> str:
+        """By which these very records are known: another database under the same name has another one."""
+        found = self.setting(IDENTITY)
+        if found is None:
+            self.remember(IDENTITY, str(uuid.uuid4()))
+            found = self.setting(IDENTITY) or ""
+        return found
+
+    def marks(self) -> Marks:
+        """How far these records go by now."""
+        with self._read() as session:
+            return marks(session)
+
+    def news(self, since: Marks) -> list[KeptLink]:
+        """Links of which something came after that, whole."""
+        with self._read() as session:
+            ids = touched(session, since)
+        return [kept for id_ in ids if (kept := self.whole(id_)) is not None]
+
+    def contents(self) -> set[str]:
+        """Names of the contents that the database itself holds."""
+        with self._read() as session:
+            return set(session.scalars(select(ContentRow.id)))
+
+    def content(self, id_: str) -> bytes | None:
+        """One of them."""
+        with self._read() as session:
+            row = session.get(ContentRow, id_)
+            return bytes(row.data) if row else None
+
+    def add_content(self, id_: str, data: bytes) -> None:
+        """Put one in; what is there under this name is the same."""
+        with self._write() as session:
+            session.merge(ContentRow(id=id_, data=data))
 
     def last_proofs(self) -> dict[str, float]:
         """When each link was proven last, in seconds since the epoch."""
@@ -166,7 +220,7 @@ class Store:
 
     def add_proof(self, link_id: str, proof: Proof) -> int:
         """Keep a proof with all its words; returns its number."""
-        row = ProofRow(link_id=link_id, **proof_values(proof))
+        row = ProofRow(link_id=link_id, **proof_values(msgspec.structs.replace(proof, who=proof.who or self.who)))
         row.words = [WordRow(**word) for word in proof_words(proof)]
         with self._write() as session:
             session.add(row)
@@ -198,8 +252,13 @@ class Store:
             if value is None:
                 session.execute(delete(SettingRow).where(SettingRow.key == key))
             else:  # in one statement: another window may write the same key at this moment
-                row = insert(SettingRow).values(key=key, value=value)
+                row = self._insert(SettingRow).values(key=key, value=value)
                 session.execute(row.on_conflict_do_update(index_elements=[SettingRow.key], set_={"value": value}))
+
+    @property
+    def _insert(self) -> Callable[..., Any]:
+        """The database's own way of putting in what may be there."""
+        return postgresql.insert if self._database.engine.dialect.name == "postgresql" else sqlite.insert
 
     def replace(self, key: str, value: str, was: str | None) -> None:
         """Remember a value in place of the one that was read; raises ChangedElsewhere where it is another by now."""
@@ -248,6 +307,8 @@ class Store:
 
     def damage(self) -> list[str]:
         """What the database finds wrong with itself: pages, rows without their link, the index of the search."""
+        if self._database.engine.dialect.name != "sqlite":
+            return []  # a server keeps its pages whole, and lets no row stand without its link
         with self._read() as session:
             connection = session.connection()
             found = [str(row[0]) for row in connection.exec_driver_sql("PRAGMA integrity_check") if row[0] != "ok"]
@@ -276,6 +337,14 @@ class Store:
 def _rows(result: object) -> int:
     """How many rows an update has met."""
     return int(getattr(result, "rowcount", 0))
+
+
+def me() -> str:
+    """The person who is logged in, at this computer."""
+    try:
+        return f"{getpass.getuser()}@{socket.gethostname()}"
+    except (KeyError, OSError):  # a number without a name in the system's list
+        return socket.gethostname()
 
 
 def known(fact: Fact) -> KnownFact:

@@ -27,6 +27,7 @@ class VersionRow(Base):
     name: Mapped[str] = mapped_column(Text)
     document: Mapped[str] = mapped_column(Text)
     updated: Mapped[float] = mapped_column(Float)
+    who: Mapped[str] = mapped_column(Text, server_default="")
 
 
 class FactRow(Base):
@@ -62,6 +63,7 @@ class ProofRow(Base):
     reason: Mapped[str] = mapped_column(Text, server_default="")
     serial: Mapped[str] = mapped_column(Text, server_default="")
     socket: Mapped[str] = mapped_column(Text, server_default="")
+    who: Mapped[str] = mapped_column(Text, server_default="")
     words: Mapped[list["WordRow"]] = relationship(order_by="WordRow.id", cascade="all, delete-orphan")
 
 
@@ -76,6 +78,14 @@ class WordRow(Base):
     data: Mapped[bytes] = mapped_column(LargeBinary)
     doubtful: Mapped[str] = mapped_column(Text)
     meaning: Mapped[str] = mapped_column(Text)
+
+
+class ContentRow(Base):
+    """What is in a kept file, by the name of its content; only where the records lie on a server."""
+
+    __tablename__ = "contents"
+    id: Mapped[str] = mapped_column(String(80), primary_key=True)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class SettingRow(Base):

@@ -14,6 +14,7 @@ from humble_courier.app.preferences import KeptPreferences, preferences_file
 from humble_courier.errors import BadInput, CourierError, MachineRefused, Refusal
 from humble_courier.ui.day_copy import DayCopy
 from humble_courier.ui.defects import Defects
+from humble_courier.ui.team_step import TeamStep
 from humble_courier.ui.theme import Theme, load_fonts, prefers_dark
 from humble_courier.ui.window import Window
 
@@ -81,9 +82,14 @@ def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) ->
     copy = DayCopy(folder) if folder is not None and not demo else None
     if copy is not None:
         copy.refused.connect(window.work.complain)
+    team = TeamStep(folder, lambda: window.work.preferences.records) if folder is not None and not demo else None
+    if team is not None:
+        team.told.connect(window.work.in_step)
+        window.work.step_wanted.connect(team.begin)
     code = app.exec()
-    if copy is not None:
-        copy.rest()
+    for beside in (copy, team):
+        if beside is not None:
+            beside.rest()
     return code
 
 

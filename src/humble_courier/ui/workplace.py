@@ -31,6 +31,7 @@ class Workplace(QObject):
     wanted = pyqtSignal(object)  # an action that only a person can finish
     search_wanted = pyqtSignal()  # a device search, begun at once
     complained = pyqtSignal(str)
+    step_wanted = pyqtSignal()  # to be in step with the team's records, now
     preferred = pyqtSignal()  # something else is preferred from now on
 
     def __init__(self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None) -> None:
@@ -41,6 +42,15 @@ class Workplace(QObject):
         self.link: OpenLink | None = None
         self.machine: DemoMachine | None = None
         self._told = False
+        self.team_told = ""  # what came of the last step with the team
+
+    def in_step(self, told: str, well: bool, news: bool) -> None:
+        """A step with the team is over: `news` came from it."""
+        self.team_told = told
+        if news or not well:
+            self.complained.emit(told)
+        if self.records is not None:
+            self.changed.emit()
 
     @property
     def preferences(self) -> Preferences:

@@ -10,6 +10,7 @@ import msgspec
 from humble_courier.app.contents import FOLDER as FILES
 from humble_courier.app.contents import Contents, is_content
 from humble_courier.app.files import write_whole
+from humble_courier.app.folders import RecordsAt
 from humble_courier.app.link.kept_files import FILE
 from humble_courier.documents.records import Export
 from humble_courier.errors import BadInput
@@ -41,17 +42,17 @@ def _with_files(text: bytes, document: Export, contents: Contents) -> bytes:
     return packed.getvalue()
 
 
-def open_records(folder: Path) -> "Store":
-    """The records of a folder, which must be there already. Raises BadInput and MachineRefused."""
+def open_records(at: RecordsAt) -> "Store":
+    """Records, which must be there already. Raises BadInput and MachineRefused."""
     from humble_courier.records.store import FILE, Store
 
-    if not (folder / FILE).exists():
-        raise BadInput("there are no records yet", file=folder / FILE)
-    return Store(folder)
+    if not at.url and not (at.folder / FILE).exists():
+        raise BadInput("there are no records yet", file=at.folder / FILE)
+    return Store(at.folder, at.url)
 
 
-def records_if_any(folder: Path) -> "Store | None":
-    """The records of a folder; None where there are none: a question makes none. Raises MachineRefused."""
+def records_if_any(at: RecordsAt) -> "Store | None":
+    """Records; None where there are none: a question makes none. Raises MachineRefused."""
     from humble_courier.records.store import FILE, Store
 
-    return Store(folder) if (folder / FILE).exists() else None
+    return Store(at.folder, at.url) if at.url or (at.folder / FILE).exists() else None

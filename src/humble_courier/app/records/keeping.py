@@ -1,16 +1,15 @@
 """Keeping what a command has proven."""
 
-from pathlib import Path
-
+from humble_courier.app.folders import RecordsAt
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.proof_run import ProofRun, kept_facts
 
 
-def keep_run(folder: Path, name: str, run: ProofRun) -> int:
+def keep_run(at: RecordsAt, name: str, run: ProofRun) -> int:
     """Keep the proof of a run, with its link where that is not kept yet; returns its number. Raises MachineRefused."""
     from humble_courier.records.store import Store
 
-    store, model = Store(folder), run.link.model
+    store, model = Store(at.folder, at.url), run.link.model
     try:
         called = model.name or name
         same = next((id_ for id_, known in store.links() if known == called and store.link(id_) == model), None)

@@ -13,6 +13,7 @@ import msgspec
 
 from humble_courier.app.contents import FOLDER as FILES
 from humble_courier.app.contents import Contents, is_content
+from humble_courier.app.folders import RecordsAt
 from humble_courier.app.records.backup import ENCRYPTED, METHODS
 from humble_courier.app.records.export import RECORDS
 from humble_courier.documents.records import Export
@@ -134,8 +135,8 @@ def check(store: "Store") -> dict[str, Any]:
     return {"ok": not problems, "problems": problems, "links": len(export.links), "proofs": proofs, "facts": facts}
 
 
-def opened(folder: Path) -> "Store":
-    """The records of a folder, made where there are none yet. Raises MachineRefused."""
+def opened(at: RecordsAt) -> "Store":
+    """Records, made where there are none yet. Raises MachineRefused."""
     from humble_courier.records.store import Store
 
-    return Store(folder)
+    return Store(at.folder, at.url)

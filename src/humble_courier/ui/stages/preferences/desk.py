@@ -20,6 +20,7 @@ class PreferencesDesk(StageDesk):
         super().__init__(self.stage, work)
         self.stage.preferred.connect(lambda key, value: work.do(lambda: work.prefer(**{key: value})))
         self.stage.folder.connect(self._choose)
+        self.stage.step_wanted.connect(work.step_wanted)
 
     def show(self) -> None:
         """Show what is preferred."""
@@ -28,6 +29,7 @@ class PreferencesDesk(StageDesk):
         told = AT_NEXT_START.format(folder=now.data) if other else "Links, proofs, kit, own sheets and logs are all in it."
         if self.work.kept_preferences.problem:
             self.problem(self.work.kept_preferences.problem)
+        self.stage.show_team(self.work.preferences.records, self.work.team_told)
         self.stage.show_preferences(now, here, told, self.work.theme.scale)
 
     def _choose(self) -> None:

@@ -23,6 +23,7 @@ from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.two_columns import TwoColumns
 
 CAUTIONS = 92  # pixels: four lines
+TEAM = "Work goes on in the records of this computer; each takes in what is new at the other when there is a network."
 NARROW = 700  # pixels of plain type below which the two columns stand one above the other
 COLOURS = {
     "as the system": "as the system has it",
@@ -52,6 +53,7 @@ class PreferencesStage(StageWidget):
 
     preferred = pyqtSignal(str, object)
     folder = pyqtSignal()
+    step_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -96,6 +98,16 @@ class PreferencesStage(StageWidget):
         self.choose = button("Choose a folder", "", self.folder.emit, "Ctrl+O")
         self.usual = button("The usual folder", "", lambda: self.preferred.emit("data", ""))
         left.addWidget(FlowRow([self.choose, self.usual]))
+        left.addWidget(label("Records of the team", "title"))
+        self.records = QLineEdit()
+        self.records.setAccessibleName("Records of the team")
+        self.records.setPlaceholderText("postgresql://NAME@SERVER/DATABASE")
+        self.records.editingFinished.connect(lambda: self.preferred.emit("records", self.records.text().strip()))
+        left.addWidget(self.records)
+        self.team_told = label("", "small", wrap=True)
+        left.addWidget(self.team_told)
+        self.step = button("In step with the team now", "", self.step_wanted.emit)
+        left.addWidget(FlowRow([self.step]))
         left.addStretch(1)
 
     def _schools(self) -> None:
@@ -145,6 +157,13 @@ class PreferencesStage(StageWidget):
     def _keep_cautions(self) -> None:
         lines = (line.strip() for line in self.cautions.toPlainText().splitlines())
         self.preferred.emit("cautions", [line for line in lines if line])
+
+    def show_team(self, url: str, told: str) -> None:
+        """The team's records, and what came of the last step with them."""
+        if not self.records.hasFocus():
+            self.records.setText(url)
+        self.step.setVisible(bool(url))
+        self.team_told.setText(told or TEAM)
 
     def show_preferences(self, now: Preferences, folder: str, told: str, scale: float) -> None:
         """Show them. `folder`: where the open records live, with what is to be said of it."""
