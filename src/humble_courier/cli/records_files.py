@@ -2,15 +2,18 @@
 
 from datetime import datetime
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from humble_courier.app.folders import data_folder
 from humble_courier.app.records.merge_file import Whose
-from humble_courier.cli.context import of, records_at
+from humble_courier.cli.context import catalog_of, of, records_at
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, error_line, line, print_json
+
+if TYPE_CHECKING:
+    from humble_courier.app.records.report import Paper
 
 records = typer.Typer(help="What was kept: links, facts, proofs.", no_args_is_help=True)
 Demo = Annotated[bool, typer.Option("--demo", help="The demo's records.")]
@@ -167,6 +170,52 @@ def restore(
         print_json({"restored": str(file), "moved_aside": str(aside)})
     else:
         line(f"Restored. What was there before lies in {aside}.")
+
+
+Pdf = Annotated[Path, typer.Option(help="The sheet to write.")]
+
+
+@records.command("report")
+def report(
+    ctx: typer.Context,
+    pdf: Pdf,
+    words: Annotated[list[str] | None, typer.Argument(help="Words of the links; all links without.")] = None,
+    demo: Demo = False,
+    json: Json = False,
+) -> None:
+    """A report over many links: how each is set, when it was proven, what failed since."""
+    from humble_courier.app.records.export import open_records
+    from humble_courier.app.records.report import report as made
+    from humble_courier.app.records.report import with_words
+
+    store = open_records(records_at(ctx, demo))
+    _on_paper(ctx, made(store, with_words(store, " ".join(words or [])), catalog_of(ctx)), pdf, json)
+
+
+@records.command("handover")
+def handover(
+    ctx: typer.Context,
+    link: Annotated[str, typer.Argument(help="A link of the records by its name.")],
+    pdf: Pdf,
+    demo: Demo = False,
+    json: Json = False,
+) -> None:
+    """All that a colleague needs to go on with a link: settings, cautions, words, notes, what became of it."""
+    from humble_courier.app.records.export import open_records
+    from humble_courier.app.records.noting import NotedLink
+    from humble_courier.app.records.report import handover as made
+
+    store = open_records(records_at(ctx, demo))
+    _on_paper(ctx, made(store, NotedLink(store, link).id, catalog_of(ctx)), pdf, json)
+
+
+def _on_paper(ctx: typer.Context, paper: "Paper", pdf: Path, json: bool) -> None:
+    title, sections = paper
+    of(ctx).rooms.sections(title, sections, pdf)
+    if json:
+        print_json({"file": str(pdf), "title": title, "sections": {heading: dict(rows) for heading, rows in sections}})
+    else:
+        line(f"{pdf}: {title}")
 
 
 def _of_this_computer(ctx: typer.Context) -> None:

@@ -33,6 +33,7 @@ from humble_courier.records.merging import BothChanged as BothChanged
 from humble_courier.records.merging import Merged as Merged
 from humble_courier.records.merging import Taking, document_text, proof_values, proof_words
 from humble_courier.records.tables import ContentRow, FactRow, LinkRow, ProofRow, SettingRow, VersionRow, WordRow
+from humble_courier.records.taking_back import take_back
 from humble_courier.records.team_database import TeamDatabase
 
 S = TypeVar("S")
@@ -175,6 +176,21 @@ class Store:
         with self._read() as session:
             return marks(session)
 
+    def take_back(self, before: Marks, after: Marks) -> int:
+        """What was added between two marks goes again; returns how many rows."""
+        with self._write() as session:
+            return take_back(session, before, after)
+
+    def count(self) -> int:
+        """How many links there are."""
+        with self._read() as session:
+            return session.scalar(select(func.count()).select_from(LinkRow)) or 0
+
+    def touched(self, since: Marks) -> list[str]:
+        """Links of which something came after that."""
+        with self._read() as session:
+            return touched(session, since)
+
     def news(self, since: Marks) -> list[KeptLink]:
         """Links of which something came after that, whole."""
         with self._read() as session:
@@ -197,10 +213,11 @@ class Store:
         with self._write() as session:
             session.merge(ContentRow(id=id_, data=data))
 
-    def last_proofs(self) -> dict[str, float]:
-        """When each link was proven last, in seconds since the epoch."""
+    def last_proofs(self, ids: Sequence[str] | None = None) -> dict[str, float]:
+        """When each link (or each of these) was proven last, in seconds since the epoch."""
+        asked = select(ProofRow.link_id, func.max(ProofRow.at)).group_by(ProofRow.link_id)
         with self._read() as session:
-            rows = session.execute(select(ProofRow.link_id, func.max(ProofRow.at)).group_by(ProofRow.link_id)).all()
+            rows = session.execute(asked if ids is None else asked.where(ProofRow.link_id.in_(ids))).all()
             return {row[0]: row[1] for row in rows}
 
     # Facts
@@ -295,9 +312,16 @@ class Store:
 
     def models(self) -> list[tuple[str, str, LinkModel | None]]:
         """Id, name and document of all links, the newest first; None for one that cannot be read."""
+        return [(id_, name, model) for id_, name, _, model in self.rows()]
+
+    def rows(self, ids: Sequence[str] | None = None) -> list[tuple[str, str, float, LinkModel | None]]:
+        """Id, name, last change and document of all links (or of these), the newest first."""
+        asked = select(LinkRow.id, LinkRow.name, LinkRow.updated, LinkRow.document).order_by(LinkRow.updated.desc())
         with self._read() as session:
-            rows = session.execute(select(LinkRow.id, LinkRow.name, LinkRow.document).order_by(LinkRow.updated.desc())).all()
-        return [(id_, name, self._reader.one(f"link {id_}", partial(reading.model, text))) for id_, name, text in rows]
+            rows = session.execute(asked if ids is None else asked.where(LinkRow.id.in_(ids))).all()
+        return [
+            (id_, name, at, self._reader.one(f"link {id_}", partial(reading.model, text))) for id_, name, at, text in rows
+        ]
 
     def stamps(self, ids: Sequence[str]) -> list[tuple[str, str, float]]:
         """Id, name and last change of these links: others where one of them was changed."""

@@ -37,6 +37,9 @@ class Desk(Protocol):
     def problem(self, text: str) -> None:
         """Say what stands in the way, at its place."""
 
+    def note(self, text: str) -> None:
+        """Say what was done."""
+
 
 class StageDesk(QObject):
     """A desk that does nothing by itself: what most desks have in common."""
@@ -62,6 +65,10 @@ class StageDesk(QObject):
     def problem(self, text: str) -> None:
         """Above the stage."""
         self._shown.problem(text)
+
+    def note(self, text: str) -> None:
+        """Above the stage."""
+        self._shown.note(text)
 
     def link(self) -> "OpenLink":
         """The link on the line, for what is only asked where there is one."""

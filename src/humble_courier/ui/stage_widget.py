@@ -45,6 +45,12 @@ class StageWidget(QWidget):
         set_role(self.reason, "role", "wrong")
         self._problem.start()
 
+    def note(self, text: str) -> None:
+        """Say what was done, in place of the reason, for the same time."""
+        self.reason.setText(text[:1].upper() + text[1:])
+        set_role(self.reason, "role", "title")
+        self._problem.start()
+
     def calm(self) -> None:
         """What stood in the way does not any more."""
         self._problem.stop()

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage, place_of
@@ -32,6 +32,7 @@ from humble_courier.ui.workplace import Workplace
 if TYPE_CHECKING:
     from humble_courier.catalog.load import Catalog
 
+ROOM_FOR_BOTH = 780  # pixels of plain type: below it the line gives way on the pages of the rail
 THROTTLE_MS = 50  # twenty pictures a second follow a talker without a lag
 START, FIRST_PLACE = (1280, 800), "speech"
 ENTRIES = {entry.stage: entry for entry in STAGES}
@@ -108,6 +109,7 @@ class Window(QMainWindow):
         work.opened.connect(self._opened)
         work.going.connect(self._go)
         work.complained.connect(self.complain)
+        work.noted.connect(lambda text: self.desk(self.current).note(text))
         self._timer.timeout.connect(self._tick)
         self._throttle.timeout.connect(self._tick)
         for keys, step in (("Ctrl++", 0.1), ("Ctrl+=", 0.1), ("Ctrl+-", -0.1)):
@@ -211,7 +213,7 @@ class Window(QMainWindow):
         link, current = self.work.link, self.current
         on_link = link is not None and not ENTRIES[current].rail
         self.rail.show_current(None if on_link else current, link is not None)
-        self.line.setVisible(link is not None and current is not Stage.NEW_LINK)  # there, another one is in the making
+        self._fold_line()
         self.facts.setVisible(on_link)
         self._show_frame(on_link)
         self.belief.setVisible(link is not None and current is Stage.DIAGNOSE)
@@ -222,6 +224,18 @@ class Window(QMainWindow):
         self.stack.setCurrentWidget(desk.stage)
         if self.work.records is not None:
             desk.show()
+
+    def _fold_line(self) -> None:
+        """The line is there on the pages of a link; elsewhere only where there is room for both."""
+        link, current = self.work.link, self.current
+        on_link = link is not None and not ENTRIES[current].rail
+        room = self.height() >= self.work.theme.px(ROOM_FOR_BOTH)
+        self.line.setVisible(link is not None and current is not Stage.NEW_LINK and (on_link or room))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a low window the line gives way where the page is not about a link."""
+        super().resizeEvent(event)
+        self._fold_line()
 
     def _show_frame(self, on_link: bool) -> None:
         link, theme = self.work.link, self.work.theme
@@ -345,12 +359,12 @@ class Window(QMainWindow):
             link = self.work.link
             if link is not None and not is_ours(path):
                 link.keep_file(path)
-                self.complain(f"A copy of {path.name} is kept with this link; it lies with its device")
+                self.desk(self.current).note(f"A copy of {path.name} is kept with this link; it lies with its device")
                 return
             taken = take_in(path, self.work.opened_records(), self.work.catalog)
             if taken.link_id is not None:
                 self.work.open(taken.link_id)
-            self.complain(taken.told)
+            self.desk(self.current).note(taken.told)
 
         self.work.do(take)
 

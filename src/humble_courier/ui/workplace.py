@@ -31,6 +31,7 @@ class Workplace(QObject):
     wanted = pyqtSignal(object)  # an action that only a person can finish
     search_wanted = pyqtSignal()  # a device search, begun at once
     complained = pyqtSignal(str)
+    noted = pyqtSignal(str)  # what was done by itself
     step_wanted = pyqtSignal()  # to be in step with the team's records, now
     preferred = pyqtSignal()  # something else is preferred from now on
 
@@ -47,8 +48,10 @@ class Workplace(QObject):
     def in_step(self, told: str, well: bool, news: bool) -> None:
         """A step with the team is over: `news` came from it."""
         self.team_told = told
-        if news or not well:
+        if not well:
             self.complained.emit(told)
+        elif news:
+            self.noted.emit(told)
         if self.records is not None:
             self.changed.emit()
 

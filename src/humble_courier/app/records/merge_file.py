@@ -18,7 +18,8 @@ from humble_courier.app.records.backup import ENCRYPTED, METHODS
 from humble_courier.app.records.export import RECORDS
 from humble_courier.documents.records import Export
 from humble_courier.errors import BadInput, MachineRefused
-from humble_courier.records.merging import BothChanged, Merged, differing
+from humble_courier.records.merging import BothChanged as BothChanged
+from humble_courier.records.merging import Merged, differing
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store

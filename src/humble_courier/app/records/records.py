@@ -1,9 +1,8 @@
 """The records as the window needs them: which links there are, the one that was left open, the bag, what goes out."""
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,9 +12,13 @@ from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import is_simulated
 from humble_courier.app.records.backup import FOLDER, back_up
+from humble_courier.app.records.deciding import decided
 from humble_courier.app.records.export import write_records
 from humble_courier.app.records.history_document import LAST_PROOF, compare
-from humble_courier.app.records.merge_file import merge_file, read_export
+from humble_courier.app.records.link_list import LinkList
+from humble_courier.app.records.link_list import ListedLink as ListedLink
+from humble_courier.app.records.link_list import Sorted as Sorted
+from humble_courier.app.records.merge_file import Whose, merge_file, read_export
 from humble_courier.app.records.searching import FoundRow, search
 from humble_courier.app.records.things import Thing, things, uses
 from humble_courier.app.today.kept_day import TodayPlan
@@ -23,41 +26,30 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.records import Export, KeptLink, Proof
 from humble_courier.errors import BadInput
+from humble_courier.records.in_step import Marks
 from humble_courier.records.in_use import InUse
+from humble_courier.records.merging import BothChanged
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
 
 CURRENT, PLACE = "current-link", "place"  # under which the records keep what was left open
 NAMELESS = "Link without a name"
-
-
-class Sorted(StrEnum):
-    """By what links are sorted."""
-
-    WORKED_ON = "worked on last"
-    NAME = "by name"
-    PROVEN = "proven last"
-
-
-@dataclass(frozen=True)
-class ListedLink:
-    """A link as a list shows it; `proven`: when it was last, in seconds since the epoch."""
-
-    id: str
-    name: str
-    device: str
-    address: str
-    proven: float | None
+SEARCHES, MOST_SEARCHES = "searches", 20  # under which kept searches are, and how many
 
 
 @dataclass(frozen=True)
 class MergeTold:
-    """What came of a merge: pieces that were new, links that were the same, names of links changed on both sides."""
+    """What came of a merge: pieces that were new, links that were the same, links changed on both sides."""
 
     taken: int
     same: int
-    both: list[str]
+    conflicts: list[BothChanged]
+
+    @property
+    def both(self) -> list[str]:
+        """Names of the links that were changed on both sides."""
+        return [one.ours.name for one in self.conflicts]
 
 
 def proof_line(proof: Proof) -> str:
@@ -74,8 +66,15 @@ class Records:
         self.bag = Bag(store)
         self.today = TodayPlan(store, self.bag)
         self._in_use = InUse(store.path.parent)
+        self._list = LinkList(store)
+        self._merged: tuple[Marks, Marks] | None = None
         self._removed: list[KeptLink] = []
         self._things: tuple[tuple[int, int], list[Thing]] = ((-1, -1), [])
+
+    @property
+    def store(self) -> "Store":
+        """The records themselves, for what is put on paper."""
+        return self._store
 
     @property
     def folder(self) -> Path:
@@ -123,19 +122,7 @@ class Records:
 
     def listed(self, words: str = "", by: Sorted = Sorted.WORKED_ON) -> list[ListedLink]:
         """The links in which all words stand (in name, device or port, or in what is kept of them), sorted."""
-        proven, within = self._store.last_proofs(), {one.link_id for one in self.found(words)}
-        found = []
-        for link_id, name, model in self._store.models():
-            device = (model.device.device or model.device.port or "") if model is not None else "cannot be read"
-            one = ListedLink(link_id, name, device, (model.address or "") if model is not None else "", proven.get(link_id))
-            named = all(word in f"{one.name} {one.device} {one.address}".lower() for word in words.lower().split())
-            if named or link_id in within:
-                found.append(one)
-        if by is Sorted.NAME:
-            return sorted(found, key=lambda one: one.name.lower())
-        if by is Sorted.PROVEN:
-            return sorted(found, key=lambda one: -(one.proven or 0.0))
-        return found
+        return self._list.listed(words, by, {one.link_id for one in self.found(words)})
 
     def document(self, link_id: str) -> LinkModel:
         """A link as a document, with its name. Raises BadInput where it cannot be read."""
@@ -219,8 +206,41 @@ class Records:
         read_export(path)  # before anything is done
         folder = self._store.path.parent
         back_up(folder, folder / FOLDER / f"before-merge-{time.strftime('%Y%m%d-%H%M%S')}.zip")
+        before = self._store.marks()
         merged = merge_file(self._store, path).merged
-        return MergeTold(merged.taken, merged.same, [one.ours.name for one in merged.conflicts])
+        self._merged = (before, self._store.marks())
+        return MergeTold(merged.taken, merged.same, merged.conflicts)
+
+    def decide(self, conflict: BothChanged, chosen: Mapping[str, Whose]) -> None:
+        """Let the chosen pieces of a link that was changed on both sides hold. Raises BadInput."""
+        document, name = decided(conflict, chosen)
+        self._store.save_link(document, name, conflict.link_id)
+
+    @property
+    def merge_can_go(self) -> bool:
+        """Whether a merge was made since the program was started, and not taken back."""
+        return self._merged is not None
+
+    def take_merge_back(self) -> int:
+        """Everything that the last merge brought goes again; what came since then stays. Raises BadInput for none."""
+        if self._merged is None:
+            raise BadInput("no records were taken in since the program was started")
+        gone = self._store.take_back(*self._merged)
+        self._merged = None
+        return gone
+
+    @property
+    def searches(self) -> list[str]:
+        """Words that were kept to search for again, the newest first."""
+        return self._store.struct(SEARCHES, list[str]) or []
+
+    def keep_search(self, words: str) -> None:
+        """Keep words to search for again; those that are kept already go. Raises BadInput for none."""
+        if not words.strip():
+            raise BadInput("type the words first, as in: ridge 4800")
+        others = [one for one in self.searches if one != words.strip()]
+        kept = others if len(others) < len(self.searches) else [words.strip(), *others]
+        self._store.remember(SEARCHES, msgspec.json.encode(kept[:MOST_SEARCHES]).decode())
 
     def back_up(self, path: Path) -> int:
         """A copy of everything in one file; returns its bytes."""

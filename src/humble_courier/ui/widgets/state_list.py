@@ -3,15 +3,17 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QModelIndex, QPointF, QRect, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QPointF, QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QResizeEvent
-from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
+from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from humble_courier.domain.facts import State
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import plain_tip
 from humble_courier.ui.widgets.marks import draw_state
 
 HIGH, LEFT, RIGHT = 46, 34, 12
+NO_PARENT = QModelIndex()
 
 
 @dataclass(frozen=True)
@@ -71,41 +73,88 @@ class StateDelegate(QStyledItemDelegate):
         return painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 
-class StateList(QListWidget):
-    """`taken` gives the place of the entry that was chosen by a person."""
+class _Lines(QAbstractListModel):
+    """Entries as a model: as many as there are, only those in view are drawn."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.lines: tuple[ListEntry, ...] = ()
+
+    def rowCount(self, parent: QModelIndex = NO_PARENT) -> int:
+        """How many."""
+        return 0 if parent.isValid() else len(self.lines)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        """The entry, and its words for a reader."""
+        line = self.lines[index.row()]
+        words: dict[int, object] = {
+            Qt.ItemDataRole.DisplayRole: line.title, Qt.ItemDataRole.UserRole: line,
+            Qt.ItemDataRole.AccessibleTextRole: line.spoken,
+        }  # fmt: skip
+        return plain_tip(f"{line.title}\n{line.told}") if role == Qt.ItemDataRole.ToolTipRole else words.get(role)
+
+    def replace(self, lines: tuple[ListEntry, ...]) -> None:
+        """Other entries."""
+        self.beginResetModel()
+        self.lines = lines
+        self.endResetModel()
+
+
+class StateList(QListView):
+    """`taken` gives the place of the entry that was chosen by a person, `opened` that of one that was activated."""
 
     taken = pyqtSignal(int)
+    opened = pyqtSignal(int)
 
     def __init__(self, name: str) -> None:
         super().__init__()
-        self._delegate = StateDelegate(Theme())
+        self._delegate, self._model = StateDelegate(Theme()), _Lines()
         self.setItemDelegate(self._delegate)
+        self.setModel(self._model)
+        self.setUniformItemSizes(True)
         self.setAccessibleName(name)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._lines: tuple[ListEntry, ...] = ()
         self._in_view: tuple[tuple[ListEntry, ...], int] = ((), -1)  # what was last scrolled to
-        self.currentRowChanged.connect(lambda row: self.taken.emit(row) if row >= 0 else None)
+        self.activated.connect(lambda index: self.opened.emit(index.row()))
+
+    def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
+        """Another one is chosen."""
+        super().currentChanged(current, previous)
+        if current.isValid() and not self.signalsBlocked():
+            self.taken.emit(current.row())
+
+    def currentRow(self) -> int:
+        """The place of the chosen one; -1 for none."""
+        return self.currentIndex().row()
+
+    def setCurrentRow(self, row: int) -> None:
+        """Choose one."""
+        self.setCurrentIndex(self._model.index(row))
+
+    def count(self) -> int:
+        """How many entries."""
+        return len(self._model.lines)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """In another size the chosen one stays in view."""
         super().resizeEvent(event)
-        self.scrollToItem(self.currentItem())
+        self.scrollTo(self.currentIndex())
 
     def show_lines(self, lines: Sequence[ListEntry], current: int, theme: Theme) -> None:
         """Show these; a choice that is set here is told to nobody."""
         self.blockSignals(True)
+        other_size = self._delegate.theme.scale != theme.scale
         self._delegate.theme = theme
         shown = self._in_view
-        if tuple(lines) != self._lines:
-            self._lines = tuple(lines)
-            self.clear()
-            for line in lines:
-                item = QListWidgetItem(line.title, self)
-                item.setData(Qt.ItemDataRole.UserRole, line)
-                item.setData(Qt.ItemDataRole.AccessibleTextRole, line.spoken)
-                item.setToolTip(f"{line.title}\n{line.told}")
+        if tuple(lines) != self._model.lines:
+            self._model.replace(tuple(lines))
+        elif other_size:
+            self.scheduleDelayedItemsLayout()
         self.setCurrentRow(current)
-        self._in_view = (self._lines, current)
+        self._in_view = (self._model.lines, current)
         if shown != self._in_view:  # else the person may have scrolled elsewhere
-            self.scrollToItem(self.item(current))
+            self.scrollTo(self.currentIndex())
         self.blockSignals(False)
+        view = self.viewport()
+        if view is not None:
+            view.update()

@@ -1,20 +1,25 @@
 """The Records page by widgets alone: the time of a link, what changed, words looked for, another laptop, a copy."""
 
 import json
+import subprocess
 import zipfile
 from pathlib import Path
 
+import msgspec
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.stages import Stage
+from humble_courier.app.records.merge_file import Whose
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.settings import Settings
+from humble_courier.ui.paper.printing import print_pages
 from humble_courier.ui.stages.records.desk import RecordsDesk
 from humble_courier.ui.window import Window
-from tests.ui.walk import desk
+from tests.ui.walk import LEFT, desk
 
 PILLOWS = "Upper snow field, pillows"
 
@@ -66,7 +71,7 @@ def test_words_are_found_in_what_was_noted(window: Window, qtbot: QtBot) -> None
 
 
 def test_another_laptop_is_taken_in_and_a_copy_is_made(
-    window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     made = opened(window)
     made.save_to("json", tmp_path / "all.json")
@@ -76,7 +81,7 @@ def test_another_laptop_is_taken_in_and_a_copy_is_made(
     (tmp_path / "theirs.json").write_text(json.dumps(theirs))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "theirs.json"), ""))
     made.stage.merge.emit()
-    assert "new pieces taken in, 12 links were the same" in made.stage.reason.text()
+    qtbot.waitUntil(lambda: "new pieces taken in, 12 links were the same" in made.stage.reason.text(), timeout=9000)
     assert "Somebody else's" in [name for _, name in window.work.opened_records().links()]
     copies = list((window.work.opened_records()._store.path.parent / "copies").glob("before-merge-*.zip"))
     assert len(copies) == 1
@@ -85,4 +90,54 @@ def test_another_laptop_is_taken_in_and_a_copy_is_made(
     assert "records.sqlite3" in zipfile.ZipFile(tmp_path / "copy.zip").namelist()
     (tmp_path / "theirs.json").write_text("{")
     made.stage.merge.emit()
-    assert "no file of records" in made.stage.reason.text()
+    qtbot.waitUntil(lambda: "no file of records" in made.stage.reason.text(), timeout=9000)
+
+
+def test_what_was_changed_on_both_sides_is_decided_and_taken_back(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    made, records = opened(window), window.work.opened_records()
+    made.save_to("json", tmp_path / "theirs.json")
+    theirs = json.loads((tmp_path / "theirs.json").read_text())
+    one = next(link for link in theirs["links"] if link["name"] == PILLOWS)
+    other = {**one["document"], "address": "/dev/ttyUSB7", "settings": {"computer": "9600,8E1"}}
+    one["versions"].append({"updated": one["updated"] + 5, "name": PILLOWS, "document": other})
+    (tmp_path / "theirs.json").write_text(json.dumps(theirs))
+    records.store.save_link(
+        msgspec.structs.replace(records.document(one["id"]), address="/dev/ttyUSB1"), f"{PILLOWS}, lower", one["id"]
+    )
+    made.merge_from(tmp_path / "theirs.json")
+    view = made.stage.conflict
+    qtbot.waitUntil(view.isVisible, timeout=9000)
+    assert PILLOWS in view.title.text() and ("address", Whose.THEIRS) in view.choices
+    view.choices["address", Whose.OURS].click()
+    view.choices["settings.computer", Whose.THEIRS].click()
+    view.choices["name", Whose.OURS].click()
+    qtbot.mouseClick(view.keep, LEFT)
+    assert not view.isVisible()
+    now = records.document(one["id"])
+    assert (now.name, now.address, now.settings.computer) == (f"{PILLOWS}, lower", "/dev/ttyUSB1", "9600,8E1")
+    qtbot.mouseClick(made.stage.merge_back, LEFT)
+    assert "gone again" in made.stage.reason.text() and not made.stage.merge_back.isVisible()
+
+
+def test_a_search_is_kept_and_paper_is_made(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    made = opened(window)
+    qtbot.keyClicks(made.stage.search, "ridge")
+    qtbot.mouseClick(made.stage.keep_search, LEFT)
+    made.stage.search.clear()
+    made.stage.kept_searches.setCurrentIndex(1)
+    made.stage.kept_searches.activated.emit(1)
+    assert made.stage.search.text() == "ridge" and len(made.stage._links) == 3
+    made.save_to("report", tmp_path / "report.pdf")
+    made.save_to("handover", tmp_path / "handover.pdf")
+    for name, told in (("report", "3 links, 3 of them proven"), ("handover", "What became of it")):
+        text = subprocess.run(
+            ["pdftotext", tmp_path / f"{name}.pdf", "-"], capture_output=True, text=True, check=True
+        ).stdout
+        assert told in text
+    printer = QPrinter()
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(tmp_path / "printed.pdf"))
+    print_pages(tmp_path / "report.pdf", printer)
+    assert (tmp_path / "printed.pdf").stat().st_size > 1000
+    qtbot.mouseClick(made.stage.keep_search, LEFT)
+    assert window.work.opened_records().searches == []

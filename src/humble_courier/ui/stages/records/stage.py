@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from html import escape
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTextBrowser, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QMenu, QTextBrowser, QVBoxLayout
 
 from humble_courier.app.records.comparing import Changed
 from humble_courier.app.records.records import ListedLink, Sorted
@@ -16,9 +16,10 @@ from humble_courier.app.records.timeline import Timeline
 from humble_courier.documents.records import Proof
 from humble_courier.domain.facts import State
 from humble_courier.ui.stage_widget import StageWidget
+from humble_courier.ui.stages.records.conflict_view import ConflictView
 from humble_courier.ui.stages.records.time_view import TimeView
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import button, label
+from humble_courier.ui.widgets.basics import PlainButton, button, fill, label
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.state_list import ListEntry, StateList
 
@@ -55,6 +56,11 @@ class RecordsStage(StageWidget):
     put_back = pyqtSignal()
     moment = pyqtSignal(float)  # of its time, that is looked at
     merge = pyqtSignal()
+    unmerge = pyqtSignal()
+    search_kept = pyqtSignal(str)
+    report = pyqtSignal()  # of the links that are shown
+    handover = pyqtSignal()  # of the chosen one
+    printed = pyqtSignal()
     copy = pyqtSignal()
     keep = pyqtSignal()
     yaml = pyqtSignal()
@@ -81,8 +87,13 @@ class RecordsStage(StageWidget):
         row.addWidget(self.search, 1)
         row.addWidget(self.sort)
         left.addLayout(row)
+        self.kept_searches, self.keep_search = QComboBox(), button("Keep this search", "", self._keep_search)
+        self.kept_searches.setAccessibleName("Kept searches")
+        self.kept_searches.activated.connect(lambda _: self.search.setText(self.kept_searches.currentData() or ""))
+        self.kept_row = FlowRow([self.keep_search, self.kept_searches], wide=(self.kept_searches,))
+        left.addWidget(self.kept_row)
         self.links = StateList("Links")
-        self.links.itemActivated.connect(lambda _: self._each(self.open_link.emit))
+        self.links.opened.connect(lambda _: self._each(self.open_link.emit))
         self.links.taken.connect(lambda _: self._each(self.looked.emit))
         left.addWidget(self.links, 1)
         self.back = button("Put back", "", self.put_back.emit, "Ctrl+Shift+Backspace")
@@ -105,25 +116,61 @@ class RecordsStage(StageWidget):
         self.time.chosen.connect(self.moment.emit)
         body.addLayout(left, 1)
         right = QVBoxLayout()
+        self.conflict = ConflictView()
+        right.addWidget(self.conflict)
         right.addWidget(self.time)
         right.addWidget(self.proof, 1)
         body.addLayout(right, 1)
         self.column.addWidget(label("Links (Enter opens one), and what became of the chosen one", "title"))
         self.column.addLayout(body, 1)
+        self.column.addWidget(self._paper())
+
+    def _paper(self) -> FlowRow:
+        """What is kept and put on paper; further files and other laptops under one button."""
         self.keep_button = button("Keep the proof", "main", self.keep.emit, "Ctrl+K")
-        paper = [
-            self.keep_button,
-            button("Link as a file", "", self.yaml.emit, "Ctrl+Shift+S"),
-            button("Link sheet as PDF", "", self.pdf.emit, "Ctrl+S"),
-            button("Wiring as SVG", "", self.svg.emit, "Ctrl+G"),
-            button("All records as JSON", "", self.json.emit, "Ctrl+E"),
-            button("Take from another laptop", "", self.merge.emit, "Ctrl+I"),
-            button("Copy of everything", "", self.copy.emit, "Ctrl+B"),
-        ]
-        self.column.addWidget(FlowRow(list(paper)))
+        self.more = PlainButton("Further sheets, files, other laptops")
+        menu = QMenu(self.more)
+        for text, key, tell in (
+            ("Handover sheet for a colleague", "", self.handover.emit),
+            ("Report of the links that are shown", "", self.report.emit),
+            ("Wiring as SVG", "Ctrl+G", self.svg.emit),
+            ("Link as a file", "Ctrl+Shift+S", self.yaml.emit),
+            ("All records as JSON", "Ctrl+E", self.json.emit),
+            ("Copy of everything", "Ctrl+B", self.copy.emit),
+            ("Take in the records of another laptop", "Ctrl+I", self.merge.emit),
+        ):
+            act = menu.addAction(text)
+            if act is not None:
+                act.setShortcut(key)
+                act.triggered.connect(lambda _=False, tell=tell: tell())
+                self.addAction(act)
+        self.more.setMenu(menu)
+        self.merge_back = button("Take the merge back", "", self.unmerge.emit)
+        sheet = button("Link sheet as PDF", "", self.pdf.emit, "Ctrl+S")
+        printed = button("Print it", "", self.printed.emit, "Ctrl+P")
+        return FlowRow([self.keep_button, sheet, printed, self.more, self.merge_back])
 
     def _wanted(self) -> None:
         self.wanted.emit(self.search.text(), self.sort.currentText())
+
+    def _keep_search(self) -> None:
+        self.search_kept.emit(self.search.text())
+
+    def show_searches(self, kept: Sequence[str]) -> None:
+        """Searches that were kept; the press beside keeps the words that are typed, or lets go of them."""
+        words = self.search.text().strip()
+        self.keep_search.setVisible(bool(words))
+        self.keep_search.setText("Keep this search" if words not in kept else "Let go of this search")
+        self.kept_searches.setVisible(bool(kept))
+        self.kept_row.setVisible(bool(words or kept))
+        items = [("", "kept searches"), *((one, one) for one in kept)]
+        if self.kept_searches.count() != len(items):
+            self.kept_searches.clear()
+        fill(self.kept_searches, items, words if words in kept else "")
+
+    def show_merge(self, going: bool, can_go: bool) -> None:
+        """Whether records are being taken in, and whether that can be taken back."""
+        self.merge_back.setVisible(can_go and not going)
 
     @property
     def chosen(self) -> ListedLink | None:
@@ -218,6 +265,7 @@ def proof_html(proof: Proof) -> str:
     rows = [
         ("Proof", grade_of(proof)), ("Port", proof.port), ("Adapter", proof.adapter), ("Chain", " – ".join(proof.chain)),
         ("Computer", proof.computer_settings), ("Device", proof.device_settings), *proof.identity.items(),
+        *([("Kept by", proof.who)] if proof.who else []),
     ]  # fmt: skip
     table = "".join(f"<tr><td style='padding-right:12px'>{escape(k)}</td><td><b>{escape(v)}</b></td></tr>" for k, v in rows)
     words = "".join(
