@@ -22,6 +22,7 @@ from humble_courier.errors import CourierError, MachineRefused, Refusal
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from humble_courier.app.port.label import LabelFor, LabelSize
     from humble_courier.app.trade import Catalog
     from humble_courier.app.wire.planning import Build
 
@@ -56,10 +57,10 @@ class _Rooms:
 
         print_day(document, pdf)
 
-    def label(self, link: Path, catalog: "Catalog", pdf: Path) -> None:
+    def label(self, link: Path, catalog: "Catalog", pdf: Path, what: "LabelFor", size: "LabelSize") -> None:
         from humble_courier.ui.paper.label import print_label
 
-        print_label(link, catalog, pdf)
+        print_label(link, catalog, pdf, what, size)
 
     def shots(self, folder: Path) -> list[Path]:
         from humble_courier.ui.shots import take

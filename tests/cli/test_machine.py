@@ -1,6 +1,8 @@
 """The commands about the machine as a shell sees them, on a simulated machine and on this one."""
 
 import json
+import re
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -46,6 +48,16 @@ def test_a_label_is_printed(tmp_path: Path) -> None:
     )
     assert run("label", str(link), "--pdf", str(pdf))[0] == 0
     assert pdf.read_bytes().startswith(b"%PDF")
+    told = {"cable": ("2-3", "Ends"), "socket": ("1200", "SERVICE")}
+    for what, wanted in told.items():
+        assert run("label", str(link), "--pdf", str(pdf), "--for", what, "--size", "62x29")[0] == 0
+        text = subprocess.run(["pdftotext", pdf, "-"], capture_output=True, text=True, check=True).stdout
+        assert all(word in text for word in wanted), (what, text)
+        pages = subprocess.run(["pdfinfo", pdf], capture_output=True, text=True, check=True).stdout
+        width, height = (float(n) for n in re.search(r"Page size: +([\d.]+) x ([\d.]+)", pages).groups())  # type: ignore[union-attr]
+        assert (width, height) == pytest.approx((62 / 25.4 * 72, 29 / 25.4 * 72), abs=1)
+    for bad in ("62", "5x5", "62x900", "axb"):
+        assert run("label", str(link), "--pdf", str(pdf), "--size", bad)[0] == 2
 
 
 def test_ports(root: Path) -> None:

@@ -94,4 +94,5 @@ def test_a_database_of_the_version_before_is_brought_up_with_all_it_holds(tmp_pa
     assert [v.updated for v in store.versions("a")] == [7.0] and store.proofs("a")[0].serial == ""
     kinds = [[hit.kind for hit in store.find(words)] for words in ("weir", "bent", "clean", "gh 07")]
     assert kinds == [[HitKind.LINK], [HitKind.FACT], [HitKind.PROOF], [HitKind.WORDS]]
+    assert store.versions("a")[0].who == store.proofs("a")[0].who == "", "nobody noted then who it was"
     store.close()

@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from humble_courier.app.folders import RecordsAt
+    from humble_courier.app.port.label import LabelFor, LabelSize
     from humble_courier.app.talk.line_logs import LineLog
     from humble_courier.app.trade import Catalog
     from humble_courier.app.wire.planning import Build
@@ -33,8 +34,8 @@ class Rooms(Protocol):
     def day_sheet(self, document: dict[str, Any], pdf: Path) -> None:
         """Put the sheet of a day (the document of `day`) on paper."""
 
-    def label(self, link: Path, catalog: "Catalog", pdf: Path) -> None:
-        """Print the label of a link's adapter."""
+    def label(self, link: Path, catalog: "Catalog", pdf: Path, what: "LabelFor", size: "LabelSize") -> None:
+        """Print the label of a link's adapter, cable or socket."""
 
     def shots(self, folder: Path) -> list[Path]:
         """Render each main view from the demo data."""

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 
 import typer
 
+from humble_courier.app.port.label import LabelFor, LabelSize
 from humble_courier.app.trade import open_catalog
 from humble_courier.cli.context import catalog_of, of
 from humble_courier.cli.options import Json
@@ -32,10 +33,12 @@ def sheet(
 def label(
     ctx: typer.Context,
     link: Annotated[Path, typer.Argument(help="A link/1 document.")],
-    pdf: Annotated[Path, typer.Option(help="The label, 70 by 37 mm.")],
+    pdf: Annotated[Path, typer.Option(help="The label to write.")],
+    what: Annotated[LabelFor, typer.Option("--for", help="What it is stuck on.")] = LabelFor.ADAPTER,
+    size: Annotated[str, typer.Option(help="Width and height in mm, as label printers have them.")] = "70x37",
 ) -> None:
-    """Print the label of a link's adapter: place, settings, port, cable."""
-    of(ctx).rooms.label(link, catalog_of(ctx), pdf)
+    """Print the label of a link's adapter, cable or socket: place, settings, port, wiring, and the link as a QR code."""
+    of(ctx).rooms.label(link, catalog_of(ctx), pdf, what, LabelSize.parse(size))
     line(f"{pdf} written")
 
 

@@ -1,4 +1,4 @@
-"""The label of an adapter as PDF: one small label of 70 by 37 mm, for a label printer or to cut out."""
+"""A label as PDF: one small page of its size, for a label printer or to cut out."""
 
 from html import escape
 from pathlib import Path
@@ -8,32 +8,32 @@ from PyQt6.QtCore import QMarginsF, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 
 from humble_courier.app.files import write_whole
-from humble_courier.app.port.label import PortLabel, port_label
+from humble_courier.app.port.label import LabelFor, LabelSize, PortLabel, label_for
 from humble_courier.catalog.links import read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.paper.link_sheet import memory
 from humble_courier.ui.paper.without_window import without_window
 from humble_courier.ui.theme import LIGHT, Theme
 
-WIDTH_MM, HEIGHT_MM = 70.0, 37.0  # one of 24 on a usual sheet of labels (A4, 3 by 8)
 DPI = 288  # of label printers
 CODE_MM, GAP = 30.0, 12  # side of the code with what is light around it; dots between it and the text
 QUIET = 4  # light cells around a code (ISO/IEC 18004, 6.3.8, from memory)
 LARGEST, LEAST = 9.0, 4.5  # points; the text is made smaller until it fits
 
 
-def write_label(content: PortLabel, path: Path) -> None:
+def write_label(content: PortLabel, path: Path, wanted: LabelSize | None = None) -> None:
     """Write the label. Raises MachineRefused where the file cannot be written."""
+    mm = wanted or LabelSize()
     data, device = memory()
     writer = QPdfWriter(device)
     writer.setTitle(content.title)
     writer.setCreator("Humble Courier")
-    size = QPageSize(QSizeF(WIDTH_MM, HEIGHT_MM), QPageSize.Unit.Millimeter)
+    size = QPageSize(QSizeF(mm.width, mm.height), QPageSize.Unit.Millimeter)
     margins = QMarginsF(3, 2, 3, 2)
     writer.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter))
     writer.setResolution(DPI)
     painter = QPainter(writer)
-    side = min(round(CODE_MM / 25.4 * DPI), writer.height())
+    side = min(round(CODE_MM / 25.4 * DPI), writer.height(), writer.width() // 2)
     _fitting(content, writer, writer.width() - side - GAP).drawContents(painter)
     _draw_code(painter, QRectF(writer.width() - side, (writer.height() - side) / 2, side, side), content.code)
     painter.end()
@@ -76,8 +76,8 @@ def _html(content: PortLabel) -> str:
     return f"<p style='margin:0'><b>{escape(content.title)}</b></p><table cellspacing='0' cellpadding='0'>{rows}</table>"
 
 
-def print_label(link: Path, catalog: Catalog, pdf: Path) -> None:
-    """The label of a link file, without a window."""
+def print_label(link: Path, catalog: Catalog, pdf: Path, what: LabelFor, size: LabelSize) -> None:
+    """A label of a link file, without a window."""
     found = read_link(link, catalog)
     with without_window():
-        write_label(port_label(found, found.name, None), pdf)
+        write_label(label_for(found, found.name, None, what), pdf, size)

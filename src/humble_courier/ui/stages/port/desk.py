@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QDialog, QFileDialog
 from humble_courier.app.link.headlines import adapter_story, port_headline
 from humble_courier.app.port.drivers import plan_for
 from humble_courier.app.port.kernel_log import live_log
-from humble_courier.app.port.label import port_label
+from humble_courier.app.port.label import LabelFor, label_for
 from humble_courier.app.port.machine import Machine, PortRow, Seen, plug_events
 from humble_courier.app.port.naming import rules_of
 from humble_courier.app.port.numbers import needs_of, told
@@ -177,16 +177,17 @@ class PortDesk(StageDesk):
         self._open(NumbersDialog(self.stage, needs_of(self.machine.ports), tell, self.work.theme))
 
     def _label(self) -> None:
-        """Ask for a file and print the label of this link's adapter."""
-        chosen, _ = QFileDialog.getSaveFileName(self.stage, "Save", "label.pdf", "PDF (*.pdf)")
+        """Ask for a file and what the label is for, and print it."""
+        kinds = {f"Label of the {what.value} (*.pdf)": what for what in LabelFor}
+        chosen, kind = QFileDialog.getSaveFileName(self.stage, "Save a label", "label.pdf", ";;".join(kinds))
         if chosen:
-            self.save_label(Path(chosen))
+            self.save_label(Path(chosen), kinds.get(kind, LabelFor.ADAPTER))
 
-    def save_label(self, path: Path) -> None:
-        """Write the label of this link's adapter."""
+    def save_label(self, path: Path, what: LabelFor = LabelFor.ADAPTER) -> None:
+        """Write a label of this link."""
         link = self.link()
         document = link.document
-        self.work.do(lambda: write_label(port_label(document.link, document.name, link.profiles.profile), path))
+        self.work.do(lambda: write_label(label_for(document.link, document.name, link.profiles.profile, what), path))
 
     def _open(self, dialog: QDialog) -> None:
         self.dialog = dialog
