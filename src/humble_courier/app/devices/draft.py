@@ -55,7 +55,7 @@ def id_of(name: str) -> str:
 def draft(id_: str, name: str, base: DeviceEntry, shown: Learnt) -> DeviceEntry:
     """The sheet: connector and acts of `base`, everything else as it was shown. Raises BadInput."""
     port = msgspec.structs.replace(
-        base.port, settings=str(shown.settings), protocol=shown.protocol, set_by="as it was found", set_in={}
+        base.port, settings=str(shown.settings), protocol=shown.protocol, set_by="as it was found"
     )
     words = [first_words(one) for one in shown.said]
     slowest = max((one.ms for one in shown.said), default=0.0)
@@ -87,9 +87,13 @@ def first_words(one: Said) -> FirstWords:
 
 def base_of(link: Link, catalog: Catalog, kind: str | None = None) -> DeviceEntry:
     """What a draft begins from: the sheet or kind of the link, else its bare port. Raises BadInput."""
-    if kind is not None:
-        return catalog.device(kind)
-    return link.sheet if link.sheet is not None else bare(link)
+    sheet = catalog.device(kind) if kind is not None else link.sheet
+    if sheet is None:
+        return bare(link)
+    if not catalog.is_kind(sheet.id):
+        return sheet
+    port = msgspec.structs.replace(sheet.port, set_in={})  # where a device of this kind is set, nobody has seen yet
+    return msgspec.structs.replace(sheet, port=port, banks=[])
 
 
 def bare(link: Link) -> DeviceEntry:

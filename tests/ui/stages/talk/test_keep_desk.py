@@ -5,6 +5,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMenu
 from pytestqt.qtbot import QtBot
 
+from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.text import Terminator
@@ -89,3 +90,32 @@ def test_parts_contacts_and_acts_are_touched_and_taken_back(window: Window, qtbo
             qtbot.mouseClick(page.back, LEFT)
         assert "1" not in keeping._draft.base.port.signals and not page.back.isEnabled()
         link.stop()
+
+
+def test_switches_revisions_and_what_must_not_be_used_are_kept_without_text(window: Window, qtbot: QtBot) -> None:
+    """Drawn and noted beside the words; taken back like any other change."""
+    with far_end(lambda said: b"PUMP 7 v2.0\r\n" if said == b"VER?\r\n" else b"") as far:
+        work = window.work
+        assert work.records is not None
+        model = new_link("text-instrument-dte", ["usb-rs232"], far.address, work.catalog)
+        work.open(work.records.add(model, "Pump house, pump"))
+        window._go(Stage.TALK, TalkPage.KEEP)
+        keep = stage(window, Stage.TALK).keep
+        qtbot.mouseClick(keep.open_more, LEFT)
+        more = keep.rest
+        assert more.isVisible() and more.how.hasFocus()
+        qtbot.keyClicks(more.how, "menu Setup")
+        qtbot.keyClick(more.how, Qt.Key.Key_Return)
+        more.where.setText("behind the lid")
+        more.picture.turned.emit(2)
+        more.codes.setCurrentText("rate")
+        qtbot.keyClicks(more.means, "9600")
+        qtbot.keyClick(more.means, Qt.Key.Key_Return)
+        more.never.setText("the card slot")
+        more.why.setText("only its own cards read")
+        more._forbidden()
+        qtbot.mouseClick(keep.back, LEFT)  # the last one is taken back
+        qtbot.mouseClick(keep.keep, LEFT)
+        sheet = work.catalog.device("pump-house-pump")
+        assert sheet.banks[0].table == {"010": "9600"} and sheet.port.set_in["rate"].how == "menu Setup"
+        assert sheet.forbidden == []

@@ -39,6 +39,7 @@ class KeepDesk(QObject):
         page.carries.connect(lambda contact, signal: self._change(lambda now: keeping.with_signal(now, contact, signal)))
         page.level.connect(lambda level: self._change(lambda now: keeping.with_level(now, level)))
         page.renamed.connect(lambda name: self._change(lambda now: keeping.with_name(now, name)))
+        page.rest.changed.connect(self._change)
         page.undo.connect(self._undo)
         page.kept.connect(lambda: work.do(self._keep))
         page.tried.connect(lambda: work.do(self._try))
@@ -83,6 +84,7 @@ class KeepDesk(QObject):
         fill(page.levels, [(level, level) for level in LEVELS], keeping.level_of(now))
         if not page.name.hasFocus():
             page.name.setText(now.name)
+        page.rest.show_sheet(now.base, theme)
         page.back.setEnabled(bool(self._before))
         try:
             page.text.setPlainText(keeping.text_of(now))

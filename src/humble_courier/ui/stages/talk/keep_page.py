@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from functools import partial
 
-from PyQt6.QtCore import QPoint, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QMenu,
     QPlainTextEdit,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -21,6 +22,7 @@ from PyQt6.QtWidgets import (
 from humble_courier.app.devices.answer_pattern import NAMES, AnswerPart
 from humble_courier.app.devices.draft import Said
 from humble_courier.domain.facts import State
+from humble_courier.ui.stages.talk.keep_more import KeepMore
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import PlainButton, button, clear, label
 from humble_courier.ui.widgets.contact_face import ContactFace
@@ -51,11 +53,24 @@ class KeepPage(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._shown: tuple[Card, ...] = ()
+        self.rest = KeepMore()
         self.columns = TwoColumns(NARROW, (5, 5), 20)
         self._left, self._right = self.columns.left, self.columns.right
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.columns)
+        inner = QWidget()
+        inner.setObjectName("lanes")
+        whole = QVBoxLayout(inner)
+        whole.setContentsMargins(0, 0, 8, 0)
+        whole.addWidget(self.columns)
+        whole.addWidget(self.rest)
+        self.rest.hide()
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(inner)
+        scroll.setAccessibleName("The device in the making")
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(scroll)
         self._words()
         self._port()
 
@@ -104,7 +119,8 @@ class KeepPage(QWidget):
         self.bench = button("Try it on the simulated bench", "", self.tried.emit, "Ctrl+T")
         self.back = button("Take back", "", self.undo.emit, "Ctrl+Backspace")
         self.as_text = button("As text", "", self._toggle, "Ctrl+E")
-        self._right.addWidget(FlowRow([self.keep, self.bench, self.as_text, self.back]))
+        self.open_more = button("Switches, revisions, ports, program", "", self._show_more, "Ctrl+D")
+        self._right.addWidget(FlowRow([self.keep, self.bench, self.open_more, self.as_text, self.back]))
         self.result = label("", "small", wrap=True)
         self._right.addWidget(self.result)
         self.text = QPlainTextEdit()
@@ -181,6 +197,11 @@ class KeepPage(QWidget):
     def _added(self) -> None:
         self.add.emit(self.what.currentText(), self.more.text().strip())
         self.more.clear()
+
+    def _show_more(self) -> None:
+        self.rest.setVisible(self.rest.isHidden())
+        if not self.rest.isHidden():
+            self.rest.how.setFocus()
 
     def _toggle(self) -> None:
         self.text.setVisible(not self.text.isVisible())
