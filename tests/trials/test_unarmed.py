@@ -9,6 +9,7 @@ import msgspec
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShortcut
+from PyQt6.QtPrintSupport import QPrintDialog
 from PyQt6.QtWidgets import QAbstractButton, QDialog, QFileDialog, QLineEdit
 from pytestqt.qtbot import QtBot
 
@@ -36,7 +37,8 @@ def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog, monkeypatch: pytest.M
     for ask in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, ask, staticmethod(lambda *_, **__: ("", "")))
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", staticmethod(lambda *_, **__: ""))
-    monkeypatch.setattr(QDialog, "exec", lambda _: 0)
+    for dialog in (QDialog, QPrintDialog):
+        monkeypatch.setattr(dialog, "exec", lambda _: 0)
     made = Window(catalog, Theme())
     qtbot.addWidget(made)
     made.show()
