@@ -5,7 +5,7 @@ from pathlib import Path
 from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QPainter
 from PyQt6.QtPdf import QPdfDocument
-from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
+from PyQt6.QtPrintSupport import QPrintDialog, QPrinter, QPrinterInfo
 from PyQt6.QtWidgets import QDialog, QWidget
 
 from humble_courier.errors import MachineRefused
@@ -13,9 +13,14 @@ from humble_courier.errors import MachineRefused
 
 def print_file(path: Path, parent: QWidget) -> bool:
     """Ask for the printer and print; False where nobody wanted to. Raises MachineRefused where it takes nothing."""
+    if not QPrinterInfo.availablePrinterNames():
+        raise MachineRefused("this computer knows no printer", "Write the sheet as PDF, and print that elsewhere")
     printer = QPrinter(QPrinter.PrinterMode.HighResolution)
     printer.setDocName("Humble Courier")
-    if QPrintDialog(printer, parent).exec() != QDialog.DialogCode.Accepted.value:
+    dialog = QPrintDialog(printer, parent)
+    accepted = dialog.exec() == QDialog.DialogCode.Accepted.value
+    dialog.deleteLater()
+    if not accepted:
         return False
     print_pages(path, printer)
     return True
