@@ -163,8 +163,9 @@ class RecordsDesk(StageDesk):
 
     def _decide(self, chosen: dict[str, Whose]) -> None:
         def act() -> None:
-            self.work.opened_records().decide(self._conflicts[0], chosen)
-            self._conflicts.pop(0)
+            if self._conflicts:
+                self.work.opened_records().decide(self._conflicts[0], chosen)
+                self._conflicts.pop(0)
 
         self.work.do(act)
 
