@@ -22,6 +22,7 @@ class Header(QWidget):
     help = pyqtSignal()
     palette_wanted = pyqtSignal()
     diagnosis_wanted = pyqtSignal()
+    switch_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -34,12 +35,21 @@ class Header(QWidget):
         row.setSpacing(12)
         row.addWidget(self.name)
         row.addWidget(self.status, 1)
+        self.other = button("Back", "", self.switch_wanted.emit, "Ctrl+Tab")
+        self.other.hide()
+        row.addWidget(self.other)
         self.wrong = button("It does not work", "", self.diagnosis_wanted.emit)
         self.wrong.setToolTip("F11 finds the check that is worth most now")
         row.addWidget(self.wrong)
         row.addWidget(self._undo)
         row.addWidget(button("Light or dark", "", self.palette_wanted.emit, "F2"))
         row.addWidget(button("Help", "", self.help.emit, "F1"))
+
+    def show_other(self, name: str) -> None:
+        """The link that was on the line before; empty where there is none."""
+        self.other.setVisible(bool(name))
+        self.other.setToolTip(f"Back to {name}; its port is opened again when you listen")
+        self.other.setAccessibleName(f"Back to {name}")
 
     def show_link(self, name: str, status: str, can_undo: bool, fails: bool = False) -> None:
         """Show the name of the link and its status; `fails`: whether there is something that may not work."""

@@ -34,6 +34,9 @@ KEYS = [
     ("Ctrl+K", "keep the proof"),
     ("Ctrl+S, Ctrl+G, Ctrl+E", "link sheet as PDF, wiring as SVG, records as JSON"),
     ("Ctrl+Z, Ctrl+Shift+Z", "take a change back, make it again"),
+    ("Ctrl+Tab", "the link that was on the line before, and back"),
+    ("Ctrl+J", "on the port: the link of the marked adapter"),
+    ("Alt+C", "choices: text, colours, records, what is usual at the site"),
     ("F2", "light, dark, outdoor"),
     ("Ctrl+Plus, Ctrl+Minus, Ctrl+0", "larger, smaller, plain text"),
 ]

@@ -117,6 +117,7 @@ class Window(QMainWindow):
         QShortcut(QKeySequence("Ctrl+0"), self, lambda: self._text_size(1.0))
         QShortcut(QKeySequence("Ctrl+Shift+Z"), self, lambda: work.do(work.link.redo) if work.link else None)
         QShortcut(QKeySequence("Escape"), self, self.escape)
+        self.header.switch_wanted.connect(work.switch)
 
     # Stages
 
@@ -252,6 +253,8 @@ class Window(QMainWindow):
         marks = ["simulated bench, no real machine is touched"] if document.simulated else []
         told = " · ".join([*self.work.marks, *marks, proven])
         self.header.show_link(document.name, told, document.can_undo, fails=True)
+        other = self.work.other_link()
+        self.header.show_other(other[1] if other is not None else "")
         self.line.show_places(link.places(), self.place if on_link else "", theme)
         self.facts.show_facts(link.facts(), theme)
         self.facts.show_next(link.next_step())

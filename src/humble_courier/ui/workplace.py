@@ -43,6 +43,7 @@ class Workplace(QObject):
         self.link: OpenLink | None = None
         self.machine: DemoMachine | None = None
         self._told = False
+        self.before = ""  # the link that was on the line before
         self.team_told = ""  # what came of the last step with the team
 
     def in_step(self, told: str, well: bool, news: bool) -> None:
@@ -89,6 +90,7 @@ class Workplace(QObject):
         """Put a kept link on the line; False where it cannot be opened, and that was said."""
         if self.records is None:
             return False
+        before = self.link.id if self.link is not None else ""
         self.close_link()
         try:
             self.link = self.records.open(link_id, self.catalog, self._note)
@@ -96,8 +98,21 @@ class Workplace(QObject):
             self.complain(error)
             return False
         self.link.first_end = self.preferences.first_end
+        if before and before != link_id:
+            self.before = before
         self.opened.emit()
         return True
+
+    def other_link(self) -> tuple[str, str] | None:
+        """Id and name of the link that was on the line before this one, as long as it is there."""
+        names = dict(self.records.links()) if self.records is not None and self.before else {}
+        return (self.before, names[self.before]) if self.before in names else None
+
+    def switch(self) -> None:
+        """Back to the link that was on the line before, and again back."""
+        other = self.other_link()
+        if other is not None:
+            self.open(other[0])
 
     def close_link(self) -> None:
         """Close the port of the link on the line."""

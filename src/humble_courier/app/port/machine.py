@@ -1,6 +1,7 @@
 """The ports of a machine, the real one or another: what comes and goes, which one is mine, what its log says."""
 
 import time
+from collections import Counter
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -28,6 +29,9 @@ KIND_WORDS = {
     PortKind.NETWORK: "network, of a link in the records",
 }
 
+NOBODYS = {PortKind.BLUETOOTH: "Bluetooth", PortKind.PTY: "made by programs", PortKind.VIRTUAL: "made by drivers"}
+FEWEST_FOLDED = 2
+
 
 @dataclass(frozen=True)
 class PortRow:
@@ -39,6 +43,7 @@ class PortRow:
     change: str
     group: str
     idle: UsbDevice | None = None
+    folds: bool = False  # stands for several that lead to no device
 
 
 @dataclass(frozen=True)
@@ -60,6 +65,7 @@ class Machine:
         self.ports: list[HostPort] = []
         self.idle: list[UsbDevice] = []
         self.network: tuple[str, ...] = ()
+        self.ours, self.unfolded = "", False  # the port of the link, which is never folded away
         self.at = 0.0
 
     @property
@@ -92,7 +98,18 @@ class Machine:
             detail = f"{usb.vid}:{usb.pid} in socket {usb.path}; no module has bound it"
             rows.append(PortRow(None, f"no port, {usb.path}", detail, "", "adapters", usb))
         rows += [self._row(HostPort(address, PortKind.NETWORK)) for address in self.network]
-        return sorted(rows, key=lambda row: GROUPS.index(row.group))
+        return self._folded(sorted(rows, key=lambda row: GROUPS.index(row.group)))
+
+    def _folded(self, rows: list[PortRow]) -> list[PortRow]:
+        """Ports that are nobody's (without a wire, made by programs) stand under a count, until somebody wants them."""
+        nobodys = [r for r in rows if r.port and r.port.kind in NOBODYS and not r.change and r.title != self.ours]
+        if len(nobodys) < FEWEST_FOLDED:
+            return rows
+        kinds = Counter(NOBODYS[row.port.kind] for row in nobodys if row.port is not None)
+        told = ", ".join(f"{many} {kind}" for kind, many in kinds.items())
+        title = f"{len(nobodys)} ports that lead to no device"
+        fold = PortRow(None, title, f"{told}; Enter {'folds' if self.unfolded else 'shows'} them", "", GROUPS[3], folds=True)
+        return [*(rows if self.unfolded else [row for row in rows if row not in nobodys]), fold]
 
     def _row(self, port: HostPort) -> PortRow:
         fresh = next(

@@ -88,6 +88,16 @@ def network_addresses(store: "Store") -> set[str]:
     return {model.address for model in models if model and model.address and model.address.startswith(NETWORK)}
 
 
+def link_at(store: "Store", port: HostPort) -> tuple[str, str] | None:
+    """Id and name of the link that was last opened with the adapter of this port; None where there is none."""
+    if port.usb is None:
+        return None
+    names = dict(store.links())
+    kept = [(profile.at, link_id) for link_id in names if (profile := load_profile(store, link_id)) is not None
+            and profile.found([port]) == (port, True)]  # fmt: skip
+    return (max(kept)[1], names[max(kept)[1]]) if kept else None
+
+
 def _latency_key(port: HostPort) -> str:
     usb = port.usb
     return f"latency:{usb.vid}:{usb.pid}:{usb.serial or usb.path}" if usb else f"latency:{port.address}"

@@ -11,6 +11,7 @@ import msgspec
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.port.opening import is_simulated
+from humble_courier.app.port.profiles import link_at
 from humble_courier.app.records.backup import FOLDER, back_up
 from humble_courier.app.records.deciding import decided
 from humble_courier.app.records.export import write_records
@@ -26,6 +27,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.records import Export, KeptLink, Proof
 from humble_courier.errors import BadInput
+from humble_courier.host.kinds import HostPort
 from humble_courier.records.in_step import Marks
 from humble_courier.records.in_use import InUse
 from humble_courier.records.merging import BothChanged
@@ -35,6 +37,7 @@ if TYPE_CHECKING:
 
 CURRENT, PLACE = "current-link", "place"  # under which the records keep what was left open
 NAMELESS = "Link without a name"
+STALE_DAYS = 90  # after which a link that was never proven is left over
 SEARCHES, MOST_SEARCHES = "searches", 20  # under which kept searches are, and how many
 
 
@@ -123,6 +126,14 @@ class Records:
     def listed(self, words: str = "", by: Sorted = Sorted.WORKED_ON) -> list[ListedLink]:
         """The links in which all words stand (in name, device or port, or in what is kept of them), sorted."""
         return self._list.listed(words, by, {one.link_id for one in self.found(words)})
+
+    def link_at(self, port: HostPort) -> tuple[str, str] | None:
+        """Id and name of the link that was last opened with the adapter of this port; None where there is none."""
+        return link_at(self._store, port)
+
+    def stale(self, now: float, days: int = STALE_DAYS) -> list[ListedLink]:
+        """Links that were never proven, and not touched for so many days."""
+        return [one for one in self.listed() if one.proven is None and one.at < now - days * 86_400]
 
     def document(self, link_id: str) -> LinkModel:
         """A link as a document, with its name. Raises BadInput where it cannot be read."""

@@ -141,3 +141,27 @@ def test_a_search_is_kept_and_paper_is_made(window: Window, qtbot: QtBot, tmp_pa
     assert (tmp_path / "printed.pdf").stat().st_size > 1000
     qtbot.mouseClick(made.stage.keep_search, LEFT)
     assert window.work.opened_records().searches == []
+
+
+def test_leftovers_are_cleared_and_one_goes_back_and_forth_between_links(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    records, first = window.work.opened_records(), window.work.link
+    assert first is not None
+    old = records.add(first.document.model, "left over")
+    made = opened(window)
+    window.work.open(records.links()[-1][0])
+    second = window.work.link
+    assert second is not None and second.id != first.id and window.header.other.isVisible()
+    qtbot.mouseClick(window.header.other, LEFT)
+    assert window.work.link is not None and window.work.link.id == first.id
+    qtbot.mouseClick(window.header.other, LEFT)
+    assert window.work.link is not None and window.work.link.id == second.id
+    later = records.store.rows()[0][2] + 91 * 86_400
+    monkeypatch.setattr("humble_courier.ui.stages.records.desk.time.time", lambda: later)
+    window.open_rail(Stage.RECORDS)
+    made.stage.cleared.emit()
+    assert "left over" in made.stage.reason.text() and old not in dict(records.links())
+    while records.taken_out:
+        made.stage.put_back.emit()
+    assert {old, first.id} <= set(dict(records.links()))

@@ -52,6 +52,8 @@ class PortDesk(StageDesk):
         stage.plan_wanted.connect(self._plan)
         stage.numbers_wanted.connect(self._numbers)
         stage.label_wanted.connect(self._label)
+        stage.folded.connect(self._fold)
+        stage.other_wanted.connect(self._open_other)
         stage.steps.copied.connect(self._copy)
         stage.steps.asked.connect(self._set_latency)
 
@@ -60,9 +62,12 @@ class PortDesk(StageDesk):
         """The machine that is looked at: the demo's first, where it is the demo."""
         return self._simulated or self.real
 
+    _other: tuple[str, str] | None = None  # the link of the marked port
+
     def show(self) -> None:
         """The stage is open: look at once, then now and then."""
         link = self.link()
+        self.machine.ours = (link.document.link.address or "").partition("?")[0]
         self.real.network = link.profiles.network(link.document.link.address or "")
         self.machine.refresh()
         self.watcher.start(self.machine)
@@ -109,6 +114,8 @@ class PortDesk(StageDesk):
             self.stage.show_steps(hint, [], False, theme)
             return
         port = row.port
+        self._other = self._link_of(row)
+        self.stage.show_other(self._other[1] if self._other is not None else "")
         if port is not None:
             story = self.machine.story(port, self.link().profiles.old_latency(port))
             self.stage.show_steps(hint, story, port.usb is not None, theme)
@@ -117,6 +124,21 @@ class PortDesk(StageDesk):
         else:
             steps = self.machine.idle_story(row.idle) if row.idle else []
             self.stage.show_steps(hint, steps, False, theme)
+
+    def _link_of(self, row: PortRow) -> tuple[str, str] | None:
+        """Id and name of another link that was last opened with this very adapter."""
+        if row.port is None or self.work.records is None:
+            return None
+        found = self.work.records.link_at(row.port)
+        return found if found is not None and found[0] != self.link().id else None
+
+    def _open_other(self) -> None:
+        if self._other is not None:
+            self.work.open(self._other[0])
+
+    def _fold(self) -> None:
+        self.machine.unfolded = not self.machine.unfolded
+        self._show()
 
     def _choose(self, address: str) -> None:
         """Use a port for this link; which adapter it is, is kept with it, so that it is found again."""

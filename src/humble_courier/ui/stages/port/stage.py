@@ -27,6 +27,8 @@ class PortStage(StageWidget):
     plan_wanted = pyqtSignal()
     numbers_wanted = pyqtSignal()
     label_wanted = pyqtSignal()
+    folded = pyqtSignal()
+    other_wanted = pyqtSignal()  # the link that belongs to the marked port
 
     def __init__(self) -> None:
         super().__init__()
@@ -37,7 +39,7 @@ class PortStage(StageWidget):
         self.ports.setWordWrap(True)
         self.ports.setMinimumHeight(LEAST)
         self.ports.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.ports.itemActivated.connect(lambda _: self.chosen.emit(self.address.text().strip()))
+        self.ports.itemActivated.connect(lambda _: self._activated())
         self.ports.currentRowChanged.connect(self.marked.emit)
         self.hint = label("", "quiet", wrap=True)
         self.column.addWidget(self.hint)
@@ -55,6 +57,9 @@ class PortStage(StageWidget):
         self.column.addLayout(body, 1)
         self.acts = self._acts()
         self.column.addWidget(self.acts)
+        self.other = button("", "", self.other_wanted.emit)
+        self.column.addWidget(self.other, 0, Qt.AlignmentFlag.AlignLeft)
+        self.other.hide()
         row = QHBoxLayout()
         self.address = QLineEdit()
         self.address.setAccessibleName("Address of this link's port")
@@ -83,6 +88,19 @@ class PortStage(StageWidget):
             page_button("Print a label", "Ctrl+B", self.label_wanted.emit),
             self.switch,
         ])  # fmt: skip
+
+    def _activated(self) -> None:
+        at = self.ports.currentRow()
+        if 0 <= at < len(self._rows) and self._rows[at].folds:
+            self.folded.emit()
+        else:
+            self.chosen.emit(self.address.text().strip())
+
+    def show_other(self, name: str) -> None:
+        """The link that was last opened with the adapter of the marked port, where it is another one."""
+        self.other.setVisible(bool(name))
+        self.other.setText(f"Open its link: {name}  Ctrl+J")
+        self.other.setShortcut("Ctrl+J")
 
     def show_machine(self, rows: list[PortRow], which: str, simulated: bool, may_switch: bool, plug_out: bool) -> None:
         """Show the list; it keeps its mark while ports come and go."""

@@ -1,5 +1,6 @@
 """The desk of the Records page: links opened, proofs kept, sheet and drawing and records written."""
 
+import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
@@ -55,6 +56,7 @@ class RecordsDesk(StageDesk):
         stage.search_kept.connect(lambda words: work.do(lambda: work.opened_records().keep_search(words)))
         stage.report.connect(lambda: self._save("report"))
         stage.handover.connect(lambda: self._save("handover"))
+        stage.cleared.connect(lambda: work.do(self._clear))
         stage.printed.connect(lambda: work.do(self._print))
         self._moment = ("", 0.0)  # which link, and which moment of its time is looked at
         stage.moment.connect(self._look_at)
@@ -245,6 +247,14 @@ class RecordsDesk(StageDesk):
         from humble_courier.ui.paper.sections import write_sections
 
         write_sections(*handover(self.work.opened_records().store, self.stage.chosen_id, self.work.catalog), path)
+
+    def _clear(self) -> None:
+        """Links that are left over go; the one on the line stays."""
+        current = self.work.link.id if self.work.link is not None else ""
+        records = self.work.opened_records()
+        names = [records.remove(one.id) for one in records.stale(time.time()) if one.id != current]
+        told = f"Taken out: {', '.join(names)}. Put back brings them again, one by one" if names else "No link is left over"
+        self.stage.note(told)
 
     def _print(self) -> None:
         """The link sheet to a printer that the person chooses."""

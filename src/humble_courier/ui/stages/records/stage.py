@@ -61,6 +61,7 @@ class RecordsStage(StageWidget):
     report = pyqtSignal()  # of the links that are shown
     handover = pyqtSignal()  # of the chosen one
     printed = pyqtSignal()
+    cleared = pyqtSignal()
     copy = pyqtSignal()
     keep = pyqtSignal()
     yaml = pyqtSignal()
@@ -138,6 +139,7 @@ class RecordsStage(StageWidget):
             ("All records as JSON", "Ctrl+E", self.json.emit),
             ("Copy of everything", "Ctrl+B", self.copy.emit),
             ("Take in the records of another laptop", "Ctrl+I", self.merge.emit),
+            ("Take out links that were never proven and not touched for 90 days", "", self.cleared.emit),
         ):
             act = menu.addAction(text)
             if act is not None:
