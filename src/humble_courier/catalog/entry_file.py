@@ -55,23 +55,28 @@ class EntryFile(Generic[E]):
 
 
 class Shapes(Mapping[tuple[str, int], ShapeEntry]):
-    """Connector shapes by family and number of contacts; which there are is seen without parsing any of them."""
+    """Connector shapes by family and number of contacts; which there are is seen without parsing any of them.
 
-    def __init__(self, path: Path) -> None:
-        self._file = EntryFile(path, ShapeEntry)
+    Of several files an earlier one counts: one's own shapes add to those of the trade, and replace none.
+    """
+
+    def __init__(self, *paths: Path) -> None:
+        self._files = [EntryFile(path, ShapeEntry) for path in paths]
 
     @cached_property
-    def _ids(self) -> dict[tuple[str, int], str]:
-        found: dict[tuple[str, int], str] = {}
-        for id_, (line, text) in self._file.texts.items():
-            family, contacts = _FAMILY.search(text), _CONTACTS.search(text)
-            if family is None or contacts is None:
-                raise BadInput("a connector has a family and a number of contacts", line=line)
-            found[(family[1], int(contacts[1]))] = id_
+    def _ids(self) -> dict[tuple[str, int], tuple[EntryFile[ShapeEntry], str]]:
+        found: dict[tuple[str, int], tuple[EntryFile[ShapeEntry], str]] = {}
+        for file in self._files:
+            for id_, (line, text) in file.texts.items():
+                family, contacts = _FAMILY.search(text), _CONTACTS.search(text)
+                if family is None or contacts is None:
+                    raise BadInput("a connector has a family and a number of contacts", line=line)
+                found.setdefault((family[1], int(contacts[1])), (file, id_))
         return found
 
     def __getitem__(self, key: tuple[str, int]) -> ShapeEntry:
-        return self._file.entry(self._ids[key])[1]
+        file, id_ = self._ids[key]
+        return file.entry(id_)[1]
 
     def __iter__(self) -> Iterator[tuple[str, int]]:
         return iter(self._ids)

@@ -55,7 +55,17 @@ class Catalog:
     @cached_property
     def shapes(self) -> Shapes:
         """Connector families by family and number of contacts."""
-        return Shapes(self.folder / "connectors.yaml")
+        own = self.own_connectors
+        return Shapes(self.folder / "connectors.yaml", *([own] if own is not None and own.is_file() else []))
+
+    @property
+    def own_connectors(self) -> Path | None:
+        """The file of a person's own connectors, beside the folder of the own sheets; None where there is no such place."""
+        return self.own.parent / "connectors.yaml" if self.own is not None else None
+
+    def look_again(self) -> None:
+        """A connector of one's own was made: the shapes are read anew."""
+        self.__dict__.pop("shapes", None)
 
     @cached_property
     def levels(self) -> dict[Level, LevelEntry]:

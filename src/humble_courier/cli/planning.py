@@ -85,7 +85,8 @@ def _print_build(found: Build) -> None:
     line(f"A (computer's side): {sheet.a}    B (device's side): {sheet.b}    colours: {sheet.scheme}")
     head: tuple[str, ...] = ("A", "B", "signal", "colour", "pair")
     columns([head, *((w.a, w.b, f"{w.at_a} to {w.at_b}", w.colour, str(w.pair or "")) for w in sheet.wires)])
-    line(sheet.screen)
+    for one in found.advice:
+        line(f"{one[0].upper()}{one[1:]}.")
     for o in sheet.open:
         line(f"{o.end} {o.contact} ({o.signal}) stays open: {o.why}")
     line("Must beep: " + ", ".join(f"{a}–{b}" for a, b in sheet.beep))

@@ -7,6 +7,7 @@ from humble_courier.app.demo.records import demo_kit
 from humble_courier.app.kit.contents import (
     EMPTY,
     credited,
+    individual,
     listed,
     load_kit,
     own_lead,
@@ -28,6 +29,7 @@ from humble_courier.catalog.links import link_from_text, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.named import ends_named
 from humble_courier.documents.kit import KitItem, KitModel
+from humble_courier.documents.link import LinkPart
 from humble_courier.documents.link_changes import yaml_text
 from humble_courier.domain.facts import Provenance
 from humble_courier.domain.hardware import Connector, Gender
@@ -57,9 +59,37 @@ def test_a_lead_of_ones_own_in_words(catalog: Catalog) -> None:
     assert [(e.family, e.contacts, e.gender) for e in item.ends or []] == [("D", 9, "socket"), ("D", 25, "plug")]
 
 
+def test_leads_by_colour_several_ends_and_an_end_that_speaks(catalog: Catalog) -> None:
+    lead = own_lead("float lead", "D9 socket", "leads", "2-brown, 3-white, 5-BK", catalog)
+    assert lead.conductors == ["A2-B:BN", "A3-B:WH", "A5-B:BK"]
+    assert [(e.family, e.contacts) for e in lead.ends or []] == [("D", 9), ("lead", 3)]
+    split = own_lead("one to two", "D9 socket", "D9 plug and D9 plug", "A2-B2, A2-C2, A5-B5, A5-C5", catalog)
+    assert len(split.ends or []) == 3 and (split.conductors or [])[1] == "A2-C2"
+    active = own_lead("converter", "D9 socket with 2 TXD out rs232; 3 RXD in rs232; 5 GND", "D9 plug", "5-5", catalog)
+    assert (active.ends or [])[0].signals == {"2": "TXD out rs232", "3": "RXD in rs232", "5": "GND"}
+    kit = with_item(with_item(EMPTY, split, catalog), active, catalog)
+    assert [part.part.active for part in parts_of(kit, catalog)] == [False, True]
+
+
+def test_an_adapter_is_told_apart_and_credited_for_itself(catalog: Catalog) -> None:
+    kit = with_count(with_item(EMPTY, KitItem(part="usb-rs232"), catalog), 0, 3)
+    kit = individual(kit, 0, "ftdi_sio", " SK0003 ")
+    assert [(one.count, one.module, one.serial) for one in kit.items] == [(2, "", ""), (1, "ftdi_sio", "SK0003")]
+    assert "ftdi_sio, serial SK0003" in listed(kit, catalog)[1][1]
+    with pytest.raises(BadInput, match="in the kit already"):
+        individual(kit, 0, "ftdi_sio", "SK0003")
+    part = [LinkPart(part="usb-rs232")]
+    known = credited(kit, part, served=True, serial="SK0003")
+    assert [one.successes for one in known.items] == [0, 1]
+    assert [one.failures for one in credited(kit, part, served=False, serial="SK0009").items] == [1, 0]
+    more = with_item(kit, KitItem(part="usb-rs232"), catalog)
+    assert [one.count for one in more.items] == [3, 1], "a further one is not that very piece"
+
+
 @pytest.mark.parametrize(
     ("words", "told"),
     [
+        (("x", "D9 plug", "leads", "2-mauve 2"), "MAUVE"),
         (("", "D9 plug", "D9 plug", "2-2"), "needs a name"),
         (("x", "D9", "D9 plug", "2-2"), "expected a connector and plug or socket"),
         (("x", "Q9 plug", "D9 plug", "2-2"), "unknown connector"),

@@ -30,9 +30,9 @@ class Bag:
             raise
         self.kit = kit
 
-    def credit(self, parts: list[LinkPart], served: bool) -> None:
-        """Note on each of these parts, where the kit has it, that it served once more, or failed."""
+    def credit(self, parts: list[LinkPart], served: bool, serial: str = "") -> None:
+        """Note on each of these parts, where the kit has it, that it served or failed once more. `serial`: the adapter's."""
         try:
-            self.change(credited(self.kit, parts, served))
+            self.change(credited(self.kit, parts, served, serial))
         except ChangedElsewhere:
-            self.change(credited(self.kit, parts, served))  # to what the other window has made of it
+            self.change(credited(self.kit, parts, served, serial))  # to what the other window has made of it

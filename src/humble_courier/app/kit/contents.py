@@ -1,6 +1,7 @@
 """The kit: what is in the bag. Its document `kit/1` is the truth, and every change makes a new one."""
 
-from typing import TYPE_CHECKING
+import re
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 
@@ -53,7 +54,7 @@ def with_item(kit: KitModel, item: KitItem, catalog: Catalog) -> KitModel:
     """One more of what is there already, or a new item. Raises BadInput for a part that the catalog does not know."""
     resolve_kit(KitModel(courier="kit/1", items=[item]), catalog)
     for i, known in enumerate(kit.items):
-        if item.part is not None and known.part == item.part:
+        if item.part is not None and known.part == item.part and not known.serial:
             return with_count(kit, i, known.count + 1)
     return msgspec.structs.replace(kit, items=[*kit.items, item])
 
@@ -66,40 +67,105 @@ def with_count(kit: KitModel, index: int, count: int) -> KitModel:
 
 
 def own_lead(name: str, first: str, second: str, conductors: str, catalog: Catalog) -> KitItem:
-    """A lead of one's own from words: `D9 socket`, `D9 plug`, `2-3, 3-2, 5-5`. Raises BadInput where a word is wrong."""
+    """A part of one's own from words. Raises BadInput where a word is wrong.
+
+    Ends: `D9 socket`; several with ` and ` between; `leads` for loose conductors, which are then called by their colours;
+    an end that is active by its signals: `D9 plug with 2 RXD in rs232; 3 TXD out rs232; 5 GND`. Conductors: `2-3, 3-2, 5-5`,
+    `2-white`, or with the letter of an end where it has more than two: `A2-B3, A3-C2`.
+    """
     if not name.strip():
         raise BadInput("a lead of your own needs a name, as on its label")
-    ends = [_end(first, catalog), _end(second, catalog)]
+    words = [one for half in (first, second) for one in half.split(" and ")]
     wires = [_wire(word) for word in conductors.replace(";", ",").split(",") if word.strip()]
+    loose = {_LETTERS[i] for i, one in enumerate(words) if one.strip().lower() in LOOSE}
+    wires = [_coloured(wire, loose) for wire in wires]
+    ends = [
+        _loose(_LETTERS[i], wires) if _LETTERS[i] in loose else end_in_words(one, catalog) for i, one in enumerate(words)
+    ]
     item = KitItem(id=name.strip(), ends=ends, conductors=wires)
     resolve_kit(KitModel(courier="kit/1", items=[item]), catalog)
     return item
 
 
-def _end(words: str, catalog: Catalog) -> EndModel:
-    shape, _, gender = words.strip().rpartition(" ")
+_LETTERS = "ABCDEFGH"
+LOOSE = ("lead", "leads", "loose leads")
+
+
+def end_in_words(words: str, catalog: Catalog) -> EndModel:
+    """An end of a part, as in `D9 plug`, with signals behind `with` where it speaks for itself. Raises BadInput."""
+    connector, _, told = words.strip().partition(" with ")
+    shape, _, gender = connector.strip().rpartition(" ")
     if gender not in ("plug", "socket"):
-        raise BadInput(f"end “{words}”: expected a connector and plug or socket, as in D9 plug")
-    found = connector_named(shape, catalog)
-    return EndModel(family=found.family, contacts=found.contacts, gender="plug" if gender == "plug" else "socket")
+        raise BadInput(f"end “{words}”: expected a connector and plug or socket, as in D9 plug, or leads")
+    found, signals = connector_named(shape, catalog), {}
+    for one in (part.strip() for part in told.split(";") if part.strip()):
+        contact, _, signal = one.partition(" ")
+        signals[contact] = signal.strip()
+    word: Literal["plug", "socket"] = "plug" if gender == "plug" else "socket"
+    return EndModel(family=found.family, contacts=found.contacts, gender=word, signals=signals)
+
+
+def _loose(letter: str, wires: list[str]) -> EndModel:
+    """An end of loose conductors: as many as have a colour."""
+    colours = {half for wire in wires for half in wire.split("-") if half.startswith(f"{letter}:")}
+    return EndModel(family="lead", contacts=max(1, len(colours)), gender="either")
 
 
 def _wire(word: str) -> str:
-    """`2-3` means contact 2 of end A to contact 3 of end B; with letters it may be a loop: `A7-A8`."""
+    """`2-3` means contact 2 of end A to contact 3 of end B; with letters any two, or a loop: `A7-A8`."""
     halves = [half.strip() for half in word.split("-")]
     if len(halves) != 2 or not all(halves):
         raise BadInput(f"conductor “{word.strip()}”: expected two contacts with a hyphen between, as in 2-3 or A7-A8")
     return "-".join(
-        half if half[0] in "AB" and len(half) > 1 else f"{letter}{half}" for letter, half in zip("AB", halves, strict=True)
+        half if re.fullmatch(r"[A-H](\d+|:\w+)", half) else f"{letter}{half}"
+        for letter, half in zip("AB", halves, strict=True)
     )
 
 
-def credited(kit: KitModel, parts: list[LinkPart], served: bool) -> KitModel:
-    """The kit with one more success (or failure) noted on each of the parts."""
+def _coloured(wire: str, loose: set[str]) -> str:
+    """At loose ends a conductor goes by its colour: `B:WH`, also said as `white`."""
+    halves = []
+    for half in wire.split("-"):
+        letter, name = half[0], half[1:].lstrip(":")
+        halves.append(f"{letter}:{COLOURS.get(name.lower(), name.upper())}" if letter in loose else half)
+    return "-".join(halves)
+
+
+# Letters for colours of conductors (IEC 60757, from memory).
+COLOURS = {
+    "black": "BK", "brown": "BN", "red": "RD", "orange": "OG", "yellow": "YE", "green": "GN", "blue": "BU", "violet": "VT",
+    "grey": "GY", "white": "WH", "pink": "PK", "turquoise": "TQ",
+}  # fmt: skip
+
+
+def individual(kit: KitModel, index: int, module: str, serial: str) -> KitModel:
+    """One piece of an item as an individual: which module claims it, and what it reports as its serial number.
+
+    Where there are several of the item, one of them becomes an item of its own. Raises BadInput for a serial that is known.
+    """
+    item, serial = kit.items[index], serial.strip()
+    if serial and any(one.serial == serial for i, one in enumerate(kit.items) if i != index):
+        raise BadInput(f"serial number {serial} is in the kit already")
+    one = msgspec.structs.replace(item, count=1, module=module.strip(), serial=serial)
+    items = list(kit.items)
+    if item.count > 1:
+        items[index : index + 1] = [msgspec.structs.replace(item, count=item.count - 1, serial=""), one]
+    else:
+        items[index] = one
+    return msgspec.structs.replace(kit, items=items)
+
+
+def credited(kit: KitModel, parts: list[LinkPart], served: bool, serial: str = "") -> KitModel:
+    """The kit with one more success (or failure) noted on each of the parts.
+
+    `serial`: of the adapter that was used; where the kit knows that very piece, its kind's other pieces are left alone.
+    """
     ids = {part.part or part.id for part in parts}
+    known = {item.part for item in kit.items if serial and item.serial == serial}
     items = []
     for item in kit.items:
-        if (item.part or item.id) in ids:
+        meant = item.serial == serial if item.part in known else not item.serial
+        if (item.part or item.id) in ids and meant:
             key = "successes" if served else "failures"
             item = msgspec.structs.replace(item, **{key: getattr(item, key) + 1})
         items.append(item)
@@ -132,5 +198,7 @@ def listed(kit: KitModel, catalog: Catalog) -> list[tuple[str, str, int, str]]:
         ends = " to ".join(str(end.connector) for end in found.part.ends)
         length = item.length_m if item.length_m is not None else found.part.length_m
         history = f"served {item.successes}, failed {item.failures}" if item.successes or item.failures else ""
-        rows.append((found.part.name, ends + (f", {length:g} m" if length else ""), item.count, history))
+        known = f", {item.module}" if item.module else ""
+        known += f", serial {item.serial}" if item.serial else ""
+        rows.append((found.part.name, ends + (f", {length:g} m" if length else "") + known, item.count, history))
     return rows

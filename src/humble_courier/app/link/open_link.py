@@ -353,6 +353,6 @@ class OpenLink(Speaking, Noting):
             proof = msgspec.structs.replace(proof, serial=used.serial or "", socket=used.socket or "")
         number = self._store.add_proof(self.id, proof)
         self.evidence.proof_kept = True
-        self.bag.credit(self.document.model.chain, served=True)
+        self.bag.credit(self.document.model.chain, served=True, serial=proof.serial)
         self.ledger.observed("proof", f"Proof {number} is in the record", "kept by this program")
         return number

@@ -15,7 +15,7 @@ NAME, SETTINGS = "name", "settings"
 
 
 @dataclass(frozen=True)
-class Piece:
+class DifferingPiece:
     """One piece of a link that differs: which, and what stands there on either side."""
 
     place: str
@@ -23,13 +23,13 @@ class Piece:
     theirs: str
 
 
-def pieces(conflict: BothChanged) -> list[Piece]:
+def pieces(conflict: BothChanged) -> list[DifferingPiece]:
     """What differs, in the order of the document."""
     ours, theirs = _pieces(conflict.ours.document), _pieces(conflict.theirs.document)
     ours[NAME], theirs[NAME] = conflict.ours.name, conflict.theirs.name
     places = dict.fromkeys([*ours, *theirs])
     return [
-        Piece(place, _told(ours.get(place)), _told(theirs.get(place)))
+        DifferingPiece(place, _told(ours.get(place)), _told(theirs.get(place)))
         for place in places
         if ours.get(place) != theirs.get(place)
     ]

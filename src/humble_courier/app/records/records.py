@@ -1,7 +1,7 @@
 """The records as the window needs them: which links there are, the one that was left open, the bag, what goes out."""
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -20,6 +20,7 @@ from humble_courier.app.records.link_list import LinkList
 from humble_courier.app.records.link_list import ListedLink as ListedLink
 from humble_courier.app.records.link_list import Sorted as Sorted
 from humble_courier.app.records.merge_file import Whose, merge_file, read_export
+from humble_courier.app.records.report import Paper, handover, report
 from humble_courier.app.records.searching import FoundRow, search
 from humble_courier.app.records.things import Thing, things, uses
 from humble_courier.app.today.kept_day import TodayPlan
@@ -74,10 +75,13 @@ class Records:
         self._removed: list[KeptLink] = []
         self._things: tuple[tuple[int, int], list[Thing]] = ((-1, -1), [])
 
-    @property
-    def store(self) -> "Store":
-        """The records themselves, for what is put on paper."""
-        return self._store
+    def report(self, ids: Sequence[str], catalog: Catalog) -> Paper:
+        """A report over these links, for paper. Raises BadInput for none."""
+        return report(self._store, ids, catalog)
+
+    def handover(self, link_id: str, catalog: Catalog) -> Paper:
+        """All that a colleague needs to go on with a link, for paper. Raises BadInput where it cannot be read."""
+        return handover(self._store, link_id, catalog)
 
     @property
     def folder(self) -> Path:

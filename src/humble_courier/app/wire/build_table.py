@@ -21,7 +21,7 @@ def document(build: Build) -> dict[str, Any]:
             for w in sheet.wires
         ],
         "conductors": [str(wire) for wire in sheet.part().conductors],
-        "screen": sheet.screen,
+        "screen": sheet.screen, "advice": list(build.advice),
         "unconnected": [{"end": o.end, "contact": o.contact, "signal": o.signal, "why": o.why} for o in sheet.open],
         "acceptance": {"beep": [list(pair) for pair in sheet.beep], "silent": [list(pair) for pair in sheet.silent]},
         "verdict": build.trace.verdict,

@@ -1,6 +1,6 @@
 """What do I take: the best chains out of the kit, and where nothing in it serves, what to buy or what to build."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 from pathlib import Path
 
@@ -12,6 +12,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.domain.hardware import Part, Port
 from humble_courier.errors import BadInput
 from humble_courier.wiring.build import BuildSheet, design
+from humble_courier.wiring.making import cut_down, hints, screen_of
 from humble_courier.wiring.nets import Chain
 from humble_courier.wiring.planner.search import ChainNeed, FoundChains, Offer, find_chains
 from humble_courier.wiring.trace import Trace, trace
@@ -28,6 +29,7 @@ class Build:
     sheet: BuildSheet
     before: tuple[Part, ...]
     trace: Trace
+    advice: tuple[str, ...] = ()  # of the trade: screen, resistors, a bought cable that is cut down
 
 
 @dataclass(frozen=True)
@@ -96,7 +98,12 @@ def best_build(link: Link, own: list[Offer], catalog: Catalog, scheme: str = "ow
             changes_shape = near.connector.shape != need.device.connector.shape
             rank = (result.verdict.rank, bought, len(before), len(result.findings), changes_shape)
             found.append((rank, Build(sheet, parts, result)))
-    return min(found, key=lambda one: one[0])[1] if found else None
+    if not found:
+        return None
+    best = min(found, key=lambda one: one[0])[1]
+    cables = [part for id_ in catalog.part_entries if not (part := catalog.part(id_)).active]
+    instead = [one.told for one in cut_down(best.sheet, cables)]
+    return replace(best, advice=(screen_of(best.sheet), *hints(best.sheet), *instead))
 
 
 def _before(need: ChainNeed, own: list[Offer]) -> list[tuple[Offer, ...]]:

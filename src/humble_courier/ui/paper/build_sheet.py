@@ -56,7 +56,7 @@ def pieces(build: Build) -> list[str]:
     rows += [(w.a, w.b, f"{w.at_a} to {w.at_b}", w.colour, str(w.pair or "")) for w in sheet.wires]
     cells = "".join("<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in row) + "</tr>" for row in rows)
     found = [f"<h3>Conductors</h3><table cellpadding='3'>{cells}</table>"]
-    found.append(f"<p>{escape(sheet.screen[0].upper() + sheet.screen[1:])}.</p>")
+    found += [f"<p>{escape(one[0].upper() + one[1:])}.</p>" for one in build.advice or (sheet.screen,)]
     if build.before:
         found.insert(0, f"<p>It goes behind: {escape(', '.join(part.name for part in build.before))}.</p>")
     if sheet.open:

@@ -101,7 +101,7 @@ def test_what_was_changed_on_both_sides_is_decided_and_taken_back(window: Window
     other = {**one["document"], "address": "/dev/ttyUSB7", "settings": {"computer": "9600,8E1"}}
     one["versions"].append({"updated": one["updated"] + 5, "name": PILLOWS, "document": other})
     (tmp_path / "theirs.json").write_text(json.dumps(theirs))
-    records.store.save_link(
+    records._store.save_link(
         msgspec.structs.replace(records.document(one["id"]), address="/dev/ttyUSB1"), f"{PILLOWS}, lower", one["id"]
     )
     made.merge_from(tmp_path / "theirs.json")
@@ -157,7 +157,7 @@ def test_leftovers_are_cleared_and_one_goes_back_and_forth_between_links(
     assert window.work.link is not None and window.work.link.id == first.id
     qtbot.mouseClick(window.header.other, LEFT)
     assert window.work.link is not None and window.work.link.id == second.id
-    later = records.store.rows()[0][2] + 91 * 86_400
+    later = records._store.rows()[0][2] + 91 * 86_400
     monkeypatch.setattr("humble_courier.ui.stages.records.desk.time.time", lambda: later)
     window.open_rail(Stage.RECORDS)
     made.stage.cleared.emit()

@@ -7,11 +7,13 @@ from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.files import write_whole
 from humble_courier.app.kit.bag import Bag
-from humble_courier.app.kit.contents import listed, own_lead, read_kit_text, with_count, with_item
+from humble_courier.app.kit.contents import individual, listed, own_lead, read_kit_text, with_count, with_item
+from humble_courier.app.kit.own_connectors import learnt
 from humble_courier.app.link import choices
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link_changes import yaml_text
 from humble_courier.documents.reader import read_text
+from humble_courier.errors import BadInput
 from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.kit.parts_table import Row
 from humble_courier.ui.stages.kit.stage import KitStage
@@ -31,6 +33,9 @@ class KitDesk(StageDesk):
         stage.counted.connect(lambda i, n: self._change(lambda kit: with_count(kit, i, n)))
         stage.added.connect(lambda id_: self._change(lambda kit: with_item(kit, KitItem(part=id_), work.catalog)))
         stage.made.connect(self._make)
+        stage.told_apart.connect(lambda i, module, serial: self._tell_apart(i, module, serial))
+        stage.table.chosen.connect(self._chosen)
+        stage.plugged_wanted.connect(lambda: work.do(self._plugged))
         stage.opened.connect(self._open)
         stage.saved.connect(self._save)
 
@@ -51,10 +56,30 @@ class KitDesk(StageDesk):
             self._listed = self._bag().kit, listed(self._bag().kit, catalog)
         self.stage.show_kit(self._listed[1], parts, self.work.theme.px(ROW))
 
+    def _chosen(self, row: int) -> None:
+        items = self._bag().kit.items
+        if row < len(items):
+            self.stage.show_piece(items[row].module, items[row].serial)
+
+    def _tell_apart(self, row: int, module: str, serial: str) -> None:
+        if row >= 0:
+            self._change(lambda kit: individual(kit, row, module, serial))
+
+    def _plugged(self) -> None:
+        """Module and serial number of the adapter of the link on the line. Raises BadInput where none is known."""
+        used = self.work.link.profiles.profile if self.work.link is not None else None
+        if used is None or not used.driver:
+            raise BadInput("no adapter is known to be plugged in: choose the port of a link first")
+        self.stage.show_piece(used.driver, used.serial or "")
+
     def _make(self, name: str, first: str, second: str, conductors: str) -> None:
-        self._change(
-            lambda kit: with_item(kit, own_lead(name, first, second, conductors, self.work.catalog), self.work.catalog)
-        )
+        catalog, bag = self.work.catalog, self._bag()
+
+        def make() -> None:
+            lead = own_lead(name, learnt(first, catalog), learnt(second, catalog), conductors, catalog)
+            bag.change(with_item(bag.kit, lead, catalog))
+
+        self.work.do(make)
 
     def _open(self) -> None:
         chosen, _ = QFileDialog.getOpenFileName(self.stage, "Open a kit file", "", "YAML (*.yaml *.yml)")

@@ -56,6 +56,7 @@ class PartsTable(QTableView):
     """`counted`: the place in the list and the new count. Plus and minus on the keyboard change the chosen row."""
 
     counted = pyqtSignal(int, int)
+    chosen = pyqtSignal(int)
 
     def __init__(self) -> None:
         super().__init__()
@@ -87,6 +88,12 @@ class PartsTable(QTableView):
         if rows != self._rows.rows:
             self._rows.take(rows)
             self.selectRow(max(0, min(chosen, len(rows) - 1)))
+
+    def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
+        """Another row is chosen."""
+        super().currentChanged(current, previous)
+        if current.isValid():
+            self.chosen.emit(current.row())
 
     def step(self, by: int) -> None:
         """One more or one fewer of the chosen row."""

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.stages.kit.parts_table import PartsTable, Row
 from humble_courier.ui.widgets.basics import button, label
+from humble_courier.ui.widgets.flow import FlowRow
 
 
 class KitStage(StageWidget):
@@ -16,6 +17,8 @@ class KitStage(StageWidget):
     counted = pyqtSignal(int, int)
     added = pyqtSignal(str)
     made = pyqtSignal(str, str, str, str)
+    told_apart = pyqtSignal(int, str, str)  # a piece of a row: its module and its serial number
+    plugged_wanted = pyqtSignal()
     opened = pyqtSignal()
     saved = pyqtSignal()
 
@@ -29,6 +32,7 @@ class KitStage(StageWidget):
         pieces.addWidget(button("One fewer", "", lambda: self.table.step(-1)))
         pieces.addWidget(label("or the keys + and −", "small"), 1)
         self.column.addLayout(pieces)
+        self.column.addWidget(self._piece())
         self.catalog = QComboBox()
         self.catalog.setAccessibleName("Part of the catalog to add")
         add = QHBoxLayout()
@@ -43,13 +47,40 @@ class KitStage(StageWidget):
         files.addStretch(1)
         self.column.addLayout(files)
 
+    def _piece(self) -> FlowRow:
+        """One piece of the chosen row as an individual: which module claims it, what it reports as its serial number."""
+        self.module, self.serial = QLineEdit(), QLineEdit()
+        for field, hint in ((self.module, "module that claims it, as ftdi_sio"), (self.serial, "its serial number")):
+            field.setPlaceholderText(hint)
+            field.setAccessibleName(hint)
+            field.returnPressed.connect(self._named)
+        self.plugged = button("As the one that is plugged in", "", self.plugged_wanted.emit, "Ctrl+P")
+        fields = (self.module, self.serial)
+        row = [label("This piece", "small"), *fields, button("Tell it apart", "", self._named), self.plugged]
+        return FlowRow(row, wide=fields)
+
+    def _named(self) -> None:
+        self.told_apart.emit(self.table.currentIndex().row(), self.module.text(), self.serial.text())
+
+    def show_piece(self, module: str, serial: str) -> None:
+        """The individual of the chosen row."""
+        self.module.setText(module)
+        self.serial.setText(serial)
+
     def _own_lead(self) -> QVBoxLayout:
         """A lead of one's own in words."""
         column = QVBoxLayout()
-        column.addWidget(label("Or a lead of your own: name, its two ends, contact to contact", "small"))
+        told = (
+            "Or a part of your own: its ends (leads for loose conductors, several with “and”), contact to contact or colour"
+        )
+        column.addWidget(label(told, "small", wrap=True))
         row = QHBoxLayout()
         self.fields = [QLineEdit() for _ in range(4)]
-        hints = zip(("name on its label", "D9 socket", "D9 plug", "2-3, 3-2, 5-5"), (3, 2, 2, 3), strict=True)
+        hints = zip(
+            ("name on its label", "D9 socket, bayonet(3,4) plug", "D9 plug, or leads", "2-3, 3-2, or 2-white"),
+            (3, 2, 2, 3),
+            strict=True,
+        )
         for field, (hint, stretch) in zip(self.fields, hints, strict=True):
             field.setPlaceholderText(hint)
             field.setAccessibleName(hint)

@@ -6,7 +6,7 @@ from functools import partial
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QRadioButton, QVBoxLayout
 
-from humble_courier.app.records.deciding import Piece
+from humble_courier.app.records.deciding import DifferingPiece
 from humble_courier.app.records.merge_file import Whose
 from humble_courier.ui.widgets.basics import button, clear, label
 from humble_courier.ui.widgets.flow import FlowRow
@@ -38,7 +38,7 @@ class ConflictView(QFrame):
         self._shown: object = None
         self.hide()
 
-    def show_conflict(self, name: str, pieces: Sequence[Piece], left: int, newest: Whose) -> None:
+    def show_conflict(self, name: str, pieces: Sequence[DifferingPiece], left: int, newest: Whose) -> None:
         """Show one. `left`: how many links wait after it; `newest`: the side that holds as long as nobody decides."""
         if self._shown == (name, tuple(pieces), left):
             return

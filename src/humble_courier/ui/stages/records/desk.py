@@ -235,18 +235,16 @@ class RecordsDesk(StageDesk):
 
     def _write_report(self, path: Path) -> None:
         """All links that the list shows, on paper."""
-        from humble_courier.app.records.report import report
         from humble_courier.ui.paper.sections import write_sections
 
         records = self.work.opened_records()
-        write_sections(*report(records.store, [one.id for one in self._listed], self.work.catalog), path)
+        write_sections(*records.report([one.id for one in self._listed], self.work.catalog), path)
 
     def _write_handover(self, path: Path) -> None:
         """All that a colleague needs to go on with the chosen link."""
-        from humble_courier.app.records.report import handover
         from humble_courier.ui.paper.sections import write_sections
 
-        write_sections(*handover(self.work.opened_records().store, self.stage.chosen_id, self.work.catalog), path)
+        write_sections(*self.work.opened_records().handover(self.stage.chosen_id, self.work.catalog), path)
 
     def _clear(self) -> None:
         """Links that are left over go; the one on the line stays."""

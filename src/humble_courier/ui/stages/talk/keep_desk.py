@@ -5,8 +5,11 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from humble_courier.app.devices.own_sheets import save
+from humble_courier.app.kit.contents import end_in_words
+from humble_courier.app.kit.own_connectors import learnt
 from humble_courier.app.link import keeping
 from humble_courier.app.link.keeping import Draft
+from humble_courier.app.link.keeping_more import with_other_port
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.step import Action
 from humble_courier.domain.facts import State
@@ -40,6 +43,7 @@ class KeepDesk(QObject):
         page.level.connect(lambda level: self._change(lambda now: keeping.with_level(now, level)))
         page.renamed.connect(lambda name: self._change(lambda now: keeping.with_name(now, name)))
         page.rest.changed.connect(self._change)
+        page.rest.port_wanted.connect(self._further_port)
         page.undo.connect(self._undo)
         page.kept.connect(lambda: work.do(self._keep))
         page.tried.connect(lambda: work.do(self._try))
@@ -105,6 +109,15 @@ class KeepDesk(QObject):
             self._show(made)
 
         self.work.do(act)
+
+    def _further_port(self, name: str, mark: str, words: str) -> None:
+        """A further port; its connector may be one that nobody knew."""
+
+        def change(now: Draft) -> Draft:
+            end = end_in_words(learnt(words, self.work.catalog), self.work.catalog)
+            return with_other_port(now, name, mark, (end.family, end.contacts, end.gender), "text")
+
+        self._change(change)
 
     def _undo(self) -> None:
         if self._before:

@@ -33,6 +33,7 @@ class KeepMore(QWidget):
     """`changed` gives a change of `keeping_more` that wants but the draft."""
 
     changed = pyqtSignal(object)
+    port_wanted = pyqtSignal(str, str, str)  # a further port: its name, its mark, its connector in words
 
     def __init__(self) -> None:
         super().__init__()
@@ -124,14 +125,14 @@ class KeepMore(QWidget):
         )
         self.connector = QComboBox()
         self.connector.addItems(PORTS)
+        self.connector.setEditable(True)  # one of one's own is said by its rows: bayonet(3,4) plug
         self.connector.setAccessibleName("Connector of the further port")
         add = button("Note the port", "", self._port)
         part.addWidget(FlowRow([self.port_name, self.mark, self.connector, add], wide=(self.port_name, self.mark)))
         return part
 
     def _port(self) -> None:
-        family, contacts, gender = self.connector.currentText().split()
-        self._tell(further.with_other_port, self.port_name.text(), self.mark.text(), (family, int(contacts), gender), "text")
+        self.port_wanted.emit(self.port_name.text(), self.mark.text(), self.connector.currentText())
 
     def _program(self) -> QVBoxLayout:
         part, self.wants = self._titled("Its usual program, adapters, and what must not be used")
