@@ -22,7 +22,7 @@ class Preferences(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
 
     `cautions`: sentences of the site that stand before the first word to any device. `line_end`: tried first where nothing
     is known. `naming`: what a name that stays follows where an adapter has both. `laptop`: for which the driver plan is
-    made at first.
+    made at first. `walked`: the walk through the window was gone or skipped.
     """
 
     text: Annotated[int, msgspec.Meta(ge=SMALLEST, le=LARGEST)] = 100
@@ -34,6 +34,7 @@ class Preferences(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     line_end: Literal["cr", "lf", "crlf"] = "cr"
     naming: Literal["serial", "socket"] = "serial"
     laptop: Literal["other", "linux"] = "other"
+    walked: bool = False
 
     @property
     def first_end(self) -> Terminator:
@@ -68,6 +69,11 @@ class KeptPreferences:
                 self.now = read_preferences(path)
             except BadInput as error:
                 self.problem = str(error)
+
+    @property
+    def lasts(self) -> bool:
+        """Whether what is preferred is there at the next start."""
+        return self._path is not None
 
     def change(self, **changed: object) -> None:
         """Prefer something else from now on. Raises BadInput for what cannot be, MachineRefused where it cannot be kept."""

@@ -1,7 +1,11 @@
-"""The keys, and what the window is about; F1."""
+"""The manual in the window; F1 opens it at the chapter of the page that is open. The keys are a chapter of their own."""
 
-from PyQt6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QTextCursor
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QTextBrowser, QVBoxLayout, QWidget
 
+from humble_courier.app.link.stages import Stage
+from humble_courier.ui.manual_text import Chapter, chapter_of, chapters
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
 
@@ -40,25 +44,76 @@ KEYS = [
     ("F2", "light, dark, outdoor"),
     ("Ctrl+Plus, Ctrl+Minus, Ctrl+0", "larger, smaller, plain text"),
 ]
+KEYS_NAME = "keys"
+SIZE = (900, 640)  # pixels at the usual size of type
 
 
-def show_help(parent: QWidget, theme: Theme) -> QDialog:
-    """Open the list of keys; it does not hold the window up."""
-    dialog = QDialog(parent)
-    dialog.setWindowTitle("Keys")
-    column = QVBoxLayout(dialog)
-    column.setContentsMargins(24, 16, 24, 16)
-    column.addWidget(
-        label("The line on top is the way around: touch a place, its stage opens below.", "headline", wrap=True)
-    )
-    grid = QGridLayout()
-    grid.setHorizontalSpacing(24)
-    grid.setColumnStretch(1, 1)
-    for row, (keys, what) in enumerate(KEYS):
-        grid.addWidget(label(keys, "title"), row, 0)
-        grid.addWidget(label(what, wrap=True), row, 1)
-    column.addLayout(grid)
-    column.addWidget(button("Close", "main", dialog.close, "Esc"))
-    dialog.setMinimumWidth(min(theme.px(860), parent.width() - 40))
-    dialog.show()
-    return dialog
+def keys_chapter() -> Chapter:
+    """The keys as a chapter."""
+    rows = "\n".join(f"| {keys} | {what} |" for keys, what in KEYS)
+    return Chapter(KEYS_NAME, f"# Keys\n\n| keys | what they do |\n|---|---|\n{rows}\n")
+
+
+class Manual(QDialog):
+    """Chapters at the left, the open one at the right; words that are searched leave the chapters in which they stand."""
+
+    def __init__(self, parent: QWidget, theme: Theme) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Manual")
+        self.search, self.list, self.page = QLineEdit(), QListWidget(), QTextBrowser()
+        self.search.setPlaceholderText("a word, as in terminator")
+        self.search.setAccessibleName("Search the manual")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(lambda _: self._find())
+        self.list.setAccessibleName("Chapters")
+        self.list.currentRowChanged.connect(self._open)
+        self.page.setAccessibleName("The open chapter")
+        left = QVBoxLayout()
+        left.addWidget(self.search)
+        left.addWidget(self.list, 1)
+        left.addWidget(label("Rest the pointer on a word of the trade: it is told", "small", wrap=True))
+        left.addWidget(button("Close", "main", self.close, "Esc"))
+        row = QHBoxLayout(self)
+        row.addLayout(left, 2)
+        row.addWidget(self.page, 5)
+        self._all = [*chapters(), keys_chapter()]
+        self._shown: list[Chapter] = []
+        self._find()
+        self.resize(min(theme.px(SIZE[0]), parent.width()), min(theme.px(SIZE[1]), parent.height()))
+
+    def open_at(self, name: str) -> None:
+        """Open a chapter."""
+        self.search.clear()
+        at = next((i for i, chapter in enumerate(self._shown) if chapter.name == name), 0)
+        self.list.setCurrentRow(at)
+
+    def _find(self) -> None:
+        words = self.search.text().strip()
+        self._shown = [chapter for chapter in self._all if chapter.holds(words)]
+        self.list.blockSignals(True)
+        self.list.clear()
+        self.list.addItems([chapter.title for chapter in self._shown])
+        self.list.blockSignals(False)
+        if self._shown:
+            self.list.setCurrentRow(0)
+        else:
+            self.page.setMarkdown(f"“{words}” stands nowhere in the manual.")
+
+    def _open(self, row: int) -> None:
+        if not 0 <= row < len(self._shown):
+            return
+        self.page.setMarkdown(self._shown[row].text)
+        first = self.search.text().split()
+        if first and self.page.find(first[0]):
+            self.page.ensureCursorVisible()
+        else:
+            self.page.moveCursor(QTextCursor.MoveOperation.Start)
+
+
+def show_help(parent: QWidget, theme: Theme, stage: Stage | None = None) -> Manual:
+    """Open the manual at the chapter of a page; it does not hold the window up."""
+    manual = Manual(parent, theme)
+    manual.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    manual.open_at(chapter_of(stage))
+    manual.show()
+    return manual

@@ -14,6 +14,7 @@ from humble_courier.app.preferences import KeptPreferences, preferences_file
 from humble_courier.errors import BadInput, CourierError, MachineRefused, Refusal
 from humble_courier.ui.day_copy import DayCopy
 from humble_courier.ui.defects import Defects
+from humble_courier.ui.first_walk import walk_once
 from humble_courier.ui.team_step import TeamStep
 from humble_courier.ui.theme import Theme, load_fonts, prefers_dark
 from humble_courier.ui.window import Window
@@ -113,5 +114,6 @@ def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False, 
     else:
         window.work.records, window.work.machine = opened.records, opened.machine
         window.attach()
+        walk_once(window)
         if file is not None:
             window.take_file(file)

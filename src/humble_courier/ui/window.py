@@ -97,7 +97,7 @@ class Window(QMainWindow):
         self.rail.chosen.connect(self.open_rail)
         self.header.undo.connect(lambda: work.do(work.link.undo) if work.link else None)
         self.header.diagnosis_wanted.connect(lambda: self.open_rail(Stage.DIAGNOSE))
-        self.header.help.connect(lambda: show_help(self, work.theme))
+        self.header.help.connect(lambda: show_help(self, work.theme, self.current))
         self.header.palette_wanted.connect(self._next_colours)
         work.preferred.connect(self._as_preferred)
         self.facts.act.connect(self.act)

@@ -4,10 +4,11 @@ from collections.abc import Callable
 from html import escape
 
 from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtGui import QHelpEvent, QHideEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QLayout, QPushButton, QSizePolicy, QToolTip, QWidget
 
 from humble_courier.domain.text import signs
+from humble_courier.ui.manual_text import words_in
 
 
 def plain_tip(text: str | None) -> str:
@@ -26,6 +27,15 @@ class PlainLabel(QLabel):
     def setText(self, text: str | None) -> None:
         """Another text."""
         super().setText(signs(text or ""))
+
+    def event(self, event: QEvent | None) -> bool:
+        """Where there is no tip of its own, words of the trade that stand in the text are told."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and not self.toolTip():
+            told = words_in(self.text())
+            if told:
+                QToolTip.showText(event.globalPos(), plain_tip("\n".join(f"{word}: {what}" for word, what in told)), self)
+                return True
+        return super().event(event)
 
 
 class PlainButton(QPushButton):
