@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from humble_courier.app.trade import Catalog
     from humble_courier.app.wire.planning import Build
 
+COMPLETE = "_HUMBLE_COURIER_COMPLETE"  # by which a shell asks how a line goes on
 LONGEST_LINE = 1000  # characters of the one line for a person
 
 
@@ -71,6 +72,10 @@ class _Rooms:
 def main() -> None:
     """Run the program; exits with the published codes, never with a traceback."""
     sys.excepthook = _defect
+    if COMPLETE in os.environ:
+        from humble_courier.cli.reference import complete
+
+        sys.exit(complete(os.environ[COMPLETE]))
     try:
         code = build(_Rooms()).main(file_last(data_first(sys.argv[1:])), standalone_mode=False)
         write("", now=True)

@@ -117,6 +117,12 @@ def _notes() -> ModuleType:
     return notes
 
 
+def _desktop() -> ModuleType:
+    from humble_courier.cli import desktop
+
+    return desktop
+
+
 def _window() -> ModuleType:
     from humble_courier.cli import window
 
@@ -143,6 +149,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_history, ("history", "compare")),
     (_notes, ("notes",)),
     (_records_files, ("records",)),
+    (_desktop, ("install", "uninstall", "completion", "man")),
 )
 FIRST = ("--data", "--records")  # options that stand before the command
 LOADERS = {name: load for load, names in MODULES for name in names}
@@ -215,11 +222,19 @@ def build(rooms: Rooms) -> click.Command:
     def begin(
         ctx: typer.Context,
         data: Annotated[Path | None, typer.Option(help="Folder of the records.")] = None,
+        version: Annotated[bool, typer.Option("--version", help="Say which version this is.")] = False,
         records: Annotated[str, typer.Option(help="Records of a team: postgresql://NAME@SERVER/DATABASE")] = "",
     ) -> None:
         """Humble Courier: from the parts on the bench to the first answered byte. Alone it opens the window."""
+        if version:
+            from importlib.metadata import version as known
+
+            typer.echo(f"Humble Courier {known('humble-courier')}")
+            raise typer.Exit
         ctx.obj = Context(rooms, data, records)
         if ctx.invoked_subcommand is None:
             raise typer.Exit(of(ctx).rooms.window(data, demo=False, fresh=False))
 
-    return get_command(app)
+    made = get_command(app)
+    made.context_settings["help_option_names"] = ["-h", "--help"]
+    return made

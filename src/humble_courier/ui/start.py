@@ -6,7 +6,7 @@ import signal
 import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.folders import data_folder
@@ -15,6 +15,7 @@ from humble_courier.errors import BadInput, CourierError, MachineRefused, Refusa
 from humble_courier.ui.day_copy import DayCopy
 from humble_courier.ui.defects import Defects
 from humble_courier.ui.first_walk import walk_once
+from humble_courier.ui.one_instance import OneInstance, hand_over
 from humble_courier.ui.team_step import TeamStep
 from humble_courier.ui.theme import Theme, load_fonts, prefers_dark
 from humble_courier.ui.window import Window
@@ -69,11 +70,16 @@ def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) ->
     from humble_courier.app.trade import open_catalog
 
     preferences = KeptPreferences(preferences_file())
+    if not demo and not preferences.problem and hand_over(data_folder(data), file):
+        return 0  # the window that is there has it now
     now = preferences.now
     window = Window(open_catalog(), Theme.preferred(now.text, now.colours, prefers_dark()), preferences)
     Defects(window).watch()
     window.show()
     folder = _folder(window, data, demo)
+    first = OneInstance(folder) if folder is not None and not demo else None
+    if first is not None:
+        first.wanted.connect(lambda wanted: _seen(window, wanted))
     if folder is not None:
         QTimer.singleShot(0, lambda: show_records(window, folder, demo, fresh, file))
     signal.signal(signal.SIGINT, lambda *_: window.close())
@@ -88,10 +94,21 @@ def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) ->
         team.told.connect(window.work.in_step)
         window.work.step_wanted.connect(team.begin)
     code = app.exec()
+    if first is not None:
+        first.close()
     for beside in (copy, team):
         if beside is not None:
             beside.rest()
     return code
+
+
+def _seen(window: Window, file: Path | None) -> None:
+    """A second start: the window comes to the front, with the file that it brought."""
+    window.setWindowState(window.windowState() & ~Qt.WindowState.WindowMinimized)
+    window.raise_()
+    window.activateWindow()
+    if file is not None and window.work.records is not None:
+        window.take_file(file)
 
 
 def _folder(window: Window, data: Path | None, demo: bool) -> Path | None:
