@@ -63,10 +63,10 @@ class _Rooms:
 
         print_label(link, catalog, pdf, what, size)
 
-    def shots(self, folder: Path) -> list[Path]:
+    def shots(self, folder: Path, size: tuple[int, int], text: int, colours: str) -> list[Path]:
         from humble_courier.ui.shots import take
 
-        return take(folder)
+        return take(folder, size, text, colours)
 
 
 def main() -> None:

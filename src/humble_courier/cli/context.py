@@ -37,7 +37,7 @@ class Rooms(Protocol):
     def label(self, link: Path, catalog: "Catalog", pdf: Path, what: "LabelFor", size: "LabelSize") -> None:
         """Print the label of a link's adapter, cable or socket."""
 
-    def shots(self, folder: Path) -> list[Path]:
+    def shots(self, folder: Path, size: tuple[int, int], text: int, colours: str) -> list[Path]:
         """Render each main view from the demo data."""
 
 

@@ -1,5 +1,6 @@
 """`demo` and `shots`: the window with the demo data, and pictures of it."""
 
+from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
 
@@ -32,9 +33,23 @@ def open_(
     raise typer.Exit(of(ctx).rooms.window(of(ctx).data, demo=False, fresh=False, file=file))
 
 
-def shots(ctx: typer.Context, folder: Annotated[Path, typer.Argument(help="Where the pictures go.")]) -> None:
+class Colours(StrEnum):
+    """Colours of the window."""
+
+    LIGHT = "light"
+    DARK = "dark"
+    OUTDOOR = "outdoor"
+
+
+def shots(
+    ctx: typer.Context,
+    folder: Annotated[Path, typer.Argument(help="Where the pictures go.")],
+    size: Annotated[tuple[int, int], typer.Option(help="Width and height of the window in pixels.")] = (1280, 800),
+    text: Annotated[int, typer.Option(min=90, max=200, help="Size of the text in percent.")] = 100,
+    colours: Annotated[Colours, typer.Option(help="Colours of the window.")] = Colours.LIGHT,
+) -> None:
     """Render each main view from the demo data as PNG."""
-    for path in of(ctx).rooms.shots(folder):
+    for path in of(ctx).rooms.shots(folder, size, text, colours.value):
         line(str(path))
 
 

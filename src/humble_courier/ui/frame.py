@@ -11,7 +11,7 @@ from humble_courier.app.link.step import Action, NextStep
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import button, label, set_role, short_label
+from humble_courier.ui.widgets.basics import button, label, plain_tip, set_role, short_label
 from humble_courier.ui.widgets.facts_list import FactsList
 
 
@@ -42,8 +42,18 @@ class Header(QWidget):
         self.wrong.setToolTip("F11 finds the check that is worth most now")
         row.addWidget(self.wrong)
         row.addWidget(self._undo)
-        row.addWidget(button("Light or dark", "", self.palette_wanted.emit, "F2"))
-        row.addWidget(button("Help", "", self.help.emit, "F1"))
+        self._keyed = {
+            button("Light or dark", "", self.palette_wanted.emit, "F2"): ("Light or dark", "F2"),
+            button("Help", "", self.help.emit, "F1"): ("Help", "F1"),
+        }
+        for made in self._keyed:
+            row.addWidget(made)
+
+    def show_keys(self, keys: bool) -> None:
+        """With their keys on the buttons, or narrower without."""
+        for made, (name, key) in self._keyed.items():
+            made.setText(f"{name}  {key}" if keys else name)
+            made.setShortcut(key)
 
     def show_other(self, name: str) -> None:
         """The link that was on the line before; empty where there is none."""
@@ -59,7 +69,7 @@ class Header(QWidget):
         self._undo.setVisible(can_undo)
 
 
-class Rail(QWidget):
+class Rail(QScrollArea):
     """The link, and the few places that are not one. `chosen` gives the stage, or None for the link."""
 
     chosen = pyqtSignal(object)
@@ -68,24 +78,80 @@ class Rail(QWidget):
         """`places`: stage, name and key of each."""
         super().__init__()
         self.setObjectName("rail")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(self)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        inner = QWidget()
+        inner.setObjectName("rail")
+        inner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(inner)
         column.setContentsMargins(0, 16, 0, 8)
         column.setSpacing(4)
         self._buttons: dict[Stage | None, QPushButton] = {}
+        self._names: dict[Stage | None, tuple[str, str]] = {}
         for stage, text, key in ((None, "This link", "F6"), *places):
             made = button(text, "rail", None, key)
             made.setCheckable(True)
             made.clicked.connect(lambda _=False, stage=stage: self.chosen.emit(stage))
-            self._buttons[stage] = made
+            self._buttons[stage], self._names[stage] = made, (text, key)
             column.addWidget(made)
         column.addStretch(1)
+        self.setWidget(inner)
 
     def show_current(self, current: Stage | None, has_link: bool) -> None:
         """Mark the open place."""
         for stage, made in self._buttons.items():
             made.setChecked(stage is current)
         self._buttons[None].setEnabled(has_link)
+        self.ensureWidgetVisible(self._buttons[current])
+
+    def show_keys(self, keys: bool, theme: Theme) -> None:
+        """With their keys on the buttons, or narrower without."""
+        for stage, made in self._buttons.items():
+            name, key = self._names[stage]
+            made.setText(f"{name}  {key}" if keys else name)
+            made.setToolTip("" if keys else key)
+            made.setShortcut(key)
+        self.setFixedWidth(theme.px(136 if keys else 92))
+
+
+class NextBar(QWidget):
+    """What we know, folded to a bar: the act that is worth most now, and the way to open it."""
+
+    act = pyqtSignal()
+    unfolded = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("foot")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 4, 16, 4)
+        row.setSpacing(12)
+        self._text = label("", "", wrap=True)
+        self.button = button("", "main", self.act.emit)
+        self.open = button("What we know", "", self.unfolded.emit, "Ctrl+W")
+        for widget, stretch in ((self.button, 0), (self._text, 1), (self.open, 0)):
+            row.addWidget(widget, stretch)
+        self._known, self._opened = 0, False
+
+    def show_next(self, step: NextStep | None, known: int) -> None:
+        """The recommended act; `known`: how many facts are folded away."""
+        self._known = known
+        self.show_open(self._opened)
+        self.button.setVisible(step is not None and step.action is not Action.WAIT)
+        self._text.setText("" if step is None else f"Do next · {step.cost}: {step.text}")
+        self._text.setToolTip("" if step is None else plain_tip(step.text))
+        if step is not None:
+            self.button.setText(f"{step.button}  Ctrl+Enter")
+            self.button.setShortcut("" if self._opened else "Ctrl+Return")  # else the opened panel has it
+            self.button.setAccessibleName(step.button)
+
+    def show_open(self, opened: bool) -> None:
+        """Whether what we know is open beside the stage."""
+        self._opened = opened
+        self.open.setText(f"{'Fold' if opened else 'What we know'} · {self._known}  Ctrl+W")
+        self.open.setShortcut("Ctrl+W")
 
 
 class FactsPanel(QWidget):

@@ -38,6 +38,7 @@ KEYS = [
     ("Ctrl+K", "keep the proof"),
     ("Ctrl+S, Ctrl+G, Ctrl+E", "link sheet as PDF, wiring as SVG, records as JSON"),
     ("Ctrl+Z, Ctrl+Shift+Z", "take a change back, make it again"),
+    ("Ctrl+W", "open what we know where it is folded, or fold it"),
     ("Ctrl+Tab", "the link that was on the line before, and back"),
     ("Ctrl+J", "on the port: the link of the marked adapter"),
     ("Alt+C", "choices: text, colours, records, what is usual at the site"),

@@ -27,8 +27,8 @@ SIZE = (1280, 800)  # the size that every page is made for
 PATIENCE_S = 20.0  # after that the picture is taken as it is
 
 
-def take(folder: Path) -> list[Path]:
-    """Render each main view as PNG into `folder`; returns the files."""
+def take(folder: Path, size: tuple[int, int] = SIZE, text: int = 100, colours: str = "light") -> list[Path]:
+    """Render each main view as PNG into `folder`; returns the files. `text` in percent, `colours` by name."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from humble_courier.ui.start import application, show_records
     from humble_courier.ui.window import Window
@@ -38,8 +38,8 @@ def take(folder: Path) -> list[Path]:
         folder.mkdir(parents=True, exist_ok=True)
     made: list[Path] = []
     with tempfile.TemporaryDirectory() as records:
-        window = Window(open_catalog(), Theme())
-        window.resize(*SIZE)
+        window = Window(open_catalog(), Theme.preferred(text, colours, dark=False))
+        window.resize(*size)
         window.show()
 
         def shoot(name: str) -> None:
@@ -148,7 +148,7 @@ def _talk(app: QApplication, window: "Window", link: "OpenLink", shoot: Callable
     _wait(app, lambda: not today.solving)
     today.stage.bag.tiles[0].click()
     shoot("today")
-    window.set_theme(Theme(DARK))
+    window.set_theme(Theme(DARK).scaled(window.work.theme.scale))
     window.open_rail(Stage.DEVICES)
     shoot("devices")
 

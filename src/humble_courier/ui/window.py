@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage, place_of
@@ -18,7 +18,8 @@ from humble_courier.domain.lines import Lines
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import Desk
 from humble_courier.ui.dropped import files_of, welcome
-from humble_courier.ui.frame import FactsPanel, Foot, Header, Rail
+from humble_courier.ui.folding import Folding, Shown
+from humble_courier.ui.frame import Foot, Header, Rail
 from humble_courier.ui.help import show_help
 from humble_courier.ui.pilot import Pilot
 from humble_courier.ui.registry import STAGES
@@ -32,7 +33,6 @@ from humble_courier.ui.workplace import Workplace
 if TYPE_CHECKING:
     from humble_courier.catalog.load import Catalog
 
-ROOM_FOR_BOTH = 780  # pixels of plain type: below it the line gives way on the pages of the rail
 THROTTLE_MS = 50  # twenty pictures a second follow a talker without a lag
 START, FIRST_PLACE = (1280, 800), "speech"
 ENTRIES = {entry.stage: entry for entry in STAGES}
@@ -50,7 +50,9 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.header, self.line, self.belief = Header(), LineView(theme), BeliefStrip(theme)
         self.rail = Rail([(entry.stage, entry.rail, entry.key) for entry in STAGES if entry.rail])
-        self.facts, self.foot = FactsPanel(), Foot()
+        self.foot = Foot()
+        self.folding = Folding(self, self.work, self.header, self.line, self.rail)
+        self.facts, self.next_bar = self.folding.facts, self.folding.bar
         self._desks: dict[Stage, Desk] = {}
         self.pilot = Pilot(self.work, self.act, self.search)
         self._timer, self._throttle = QTimer(self), QTimer(self)
@@ -59,7 +61,7 @@ class Window(QMainWindow):
         self._seen: tuple[int, int, bool] = (0, 0, False)
         self._icons = Icons()
         self.set_theme(theme)
-        for widget in (self.line, self.belief, self.facts):
+        for widget in (self.line, self.belief, self.facts, self.next_bar):
             widget.hide()
 
     def _build(self) -> None:
@@ -84,6 +86,7 @@ class Window(QMainWindow):
         column.addWidget(self.line)
         column.addWidget(self.belief)
         column.addLayout(body, 1)
+        column.addWidget(self.next_bar)
         column.addWidget(self.foot)
         centre = QWidget()
         centre.setLayout(column)
@@ -100,7 +103,8 @@ class Window(QMainWindow):
         self.header.help.connect(lambda: show_help(self, work.theme, self.current))
         self.header.palette_wanted.connect(self._next_colours)
         work.preferred.connect(self._as_preferred)
-        self.facts.act.connect(self.act)
+        for offers in (self.facts, self.next_bar):
+            offers.act.connect(self.act)
         self.facts.alone.connect(self.go_alone)
         self.pilot.told.connect(self.facts.show_alone)
         self.foot.arm.connect(self.toggle_arm)
@@ -200,7 +204,7 @@ class Window(QMainWindow):
         """Colours and text size."""
         self.work.theme = theme
         self.setStyleSheet(theme.sheet(self._icons.arrow(theme.palette.quiet), self._icons.tick(theme.palette.on_action)))
-        self.rail.setFixedWidth(theme.px(136))
+        self.folding.fit()
         if self.work.records is not None:
             self.refresh()
         self._claim()
@@ -214,8 +218,7 @@ class Window(QMainWindow):
         link, current = self.work.link, self.current
         on_link = link is not None and not ENTRIES[current].rail
         self.rail.show_current(None if on_link else current, link is not None)
-        self._fold_line()
-        self.facts.setVisible(on_link)
+        self.folding.show(Shown(link is not None, on_link, current is not Stage.NEW_LINK))
         self._show_frame(on_link)
         self.belief.setVisible(link is not None and current is Stage.DIAGNOSE)
         if link is not None and current is Stage.DIAGNOSE:
@@ -225,18 +228,6 @@ class Window(QMainWindow):
         self.stack.setCurrentWidget(desk.stage)
         if self.work.records is not None:
             desk.show()
-
-    def _fold_line(self) -> None:
-        """The line is there on the pages of a link; elsewhere only where there is room for both."""
-        link, current = self.work.link, self.current
-        on_link = link is not None and not ENTRIES[current].rail
-        room = self.height() >= self.work.theme.px(ROOM_FOR_BOTH)
-        self.line.setVisible(link is not None and current is not Stage.NEW_LINK and (on_link or room))
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """In a low window the line gives way where the page is not about a link."""
-        super().resizeEvent(event)
-        self._fold_line()
 
     def _show_frame(self, on_link: bool) -> None:
         link, theme = self.work.link, self.work.theme
@@ -250,14 +241,17 @@ class Window(QMainWindow):
             self._show_foot()
             return
         proven = "proven" if link.evidence.proof_kept else "not yet proven"
-        marks = ["simulated bench, no real machine is touched"] if document.simulated else []
+        simulated = "simulated" if self.folding.narrow else "simulated bench, no real machine is touched"
+        marks = [simulated] if document.simulated else []
         told = " · ".join([*self.work.marks, *marks, proven])
         self.header.show_link(document.name, told, document.can_undo, fails=True)
         other = self.work.other_link()
         self.header.show_other(other[1] if other is not None else "")
         self.line.show_places(link.places(), self.place if on_link else "", theme)
         self.facts.show_facts(link.facts(), theme)
-        self.facts.show_next(link.next_step())
+        step = link.next_step()
+        self.facts.show_next(step)
+        self.folding.show_next(step, len(link.facts()))
         self._show_foot()
 
     def _show_foot(self) -> None:

@@ -14,6 +14,7 @@ from humble_courier.ui.widgets.basics import plain_tip
 from humble_courier.ui.widgets.marks import draw_state
 
 BODY_TOP, BODY_HEIGHT = 34, 42  # pixels at 100 %: where the shapes stand
+LOWER = 16  # pixels at 100 % by which everything is higher up in a low window, where the second line of words is left out
 
 _WIDTHS = {  # pixels at 100 %: narrowest and widest
     "box": (104, 138),
@@ -31,6 +32,7 @@ class PlaceButton(QAbstractButton):
     def __init__(self, place: Place, theme: Theme, parent: QWidget) -> None:
         super().__init__(parent)
         self.place, self._theme = place, theme
+        self.compact = False
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -49,7 +51,7 @@ class PlaceButton(QAbstractButton):
         t = self._theme
         if self.place.drawn is Drawn.SETTINGS:
             return QRectF(1, 1, self.width() - 2, self.height() - 2)
-        return QRectF(2, t.px(BODY_TOP), self.width() - 4, t.px(BODY_HEIGHT))
+        return QRectF(2, t.px(BODY_TOP - LOWER * self.compact), self.width() - 4, t.px(BODY_HEIGHT))
 
     def sizeHint(self) -> QSize:
         """Wide enough for its words."""
@@ -113,7 +115,7 @@ class PlaceButton(QAbstractButton):
         painter.setPen(t.color("quiet"))
         below = QRectF(0, body.bottom() + grow + t.px(2), self.width(), t.px(16))
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self._elided(painter, self.place.word, self.width()))
-        if self.place.subtitle:
+        if self.place.subtitle and not self.compact:
             below.translate(0, t.px(15))
             painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self._elided(painter, self.place.subtitle, self.width()))
 
@@ -170,6 +172,14 @@ class LineView(QWidget):
         self.setAccessibleName("The line: places of this link")
         self._theme = theme
         self.buttons: list[PlaceButton] = []
+        self._compact = False
+
+    def set_compact(self, compact: bool) -> None:
+        """Lower, with one line of words at each place."""
+        if compact is not self._compact:
+            self._compact = compact
+            self._lay_out()
+            self.update()
 
     def show_places(self, places: list[Place], current: str, theme: Theme) -> None:
         """Show the places; `current` is the id of the one whose stage is open."""
@@ -185,7 +195,6 @@ class LineView(QWidget):
             button.setChecked(place.id == current)
             if place.id == focused:
                 button.setFocus()
-        self.setFixedHeight(theme.px(156))
         self._lay_out()
         self.update()
 
@@ -201,6 +210,10 @@ class LineView(QWidget):
 
     def _lay_out(self) -> None:
         t = self._theme
+        up = (LOWER + 16) * self._compact
+        self.setFixedHeight(t.px(156 - up))
+        for made in self.buttons:
+            made.compact = self._compact
         row = [b for b in self.buttons if b.place.drawn is not Drawn.SETTINGS]
         if not row:
             return
@@ -212,7 +225,7 @@ class LineView(QWidget):
         spare = (room - sum(widths)) / max(1, len(row) - 1)
         x = float(margin)
         for button, width in zip(row, widths, strict=True):
-            button.setGeometry(int(x), 0, width, t.px(120))
+            button.setGeometry(int(x), 0, width, t.px(120 - up))
             x += width + gap + spare
         strip = next((b for b in self.buttons if b.place.drawn is Drawn.SETTINGS), None)
         ends = [b for b in row if b.place.drawn in (Drawn.ADAPTER, Drawn.CABLE, Drawn.BOX)]
@@ -220,7 +233,7 @@ class LineView(QWidget):
             left = ends[1].x() + ends[1].width() // 2
             right = ends[-1].x() + ends[-1].width() // 2
             width = min(max(right - left, t.px(560)), self.width() - 2 * margin)
-            strip.setGeometry(max(margin, (left + right - width) // 2), t.px(122), width, t.px(26))
+            strip.setGeometry(max(margin, (left + right - width) // 2), t.px(122 - up), width, t.px(26))
 
     def middles(self) -> dict[str, tuple[float, float]]:
         """Middle and width of each place, in pixels; of the settings, of the last joint, which they lie under."""
@@ -243,7 +256,7 @@ class LineView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t = self._theme
-        y = t.px(BODY_TOP + BODY_HEIGHT / 2)
+        y = t.px(BODY_TOP - LOWER * self._compact + BODY_HEIGHT / 2)
         row = [b for b in self.buttons if b.place.drawn not in (Drawn.SETTINGS, Drawn.SPEECH)]
         for before, after in pairwise(row):
             left, right = before.x() + before.width() - 2, after.x() + 2

@@ -33,6 +33,8 @@ class DevicesStage(StageWidget):
         super().__init__()
         self.sheets = QListWidget()
         self.sheets.setAccessibleName("Device sheets")
+        self.sheets.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.sheets.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.sheets.currentRowChanged.connect(self.opened.emit)
         self.text = QPlainTextEdit()
         self.text.setAccessibleName("The sheet as text")

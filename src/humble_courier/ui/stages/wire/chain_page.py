@@ -1,6 +1,6 @@
 """Choose from the kit: the best chains, the verdict on the one that is marked, and what to do where none serves."""
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
 from humble_courier.app.wire.wire_map import WireMap
@@ -21,6 +21,8 @@ class ChainPage(QWidget):
         self._lines: list[str] = []
         self.list = QListWidget()
         self.list.setAccessibleName("Chains out of the kit, best first")
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(lambda row: self.marked.emit(row) if row >= 0 else None)
         self.list.itemActivated.connect(lambda item: self.taken.emit(self.list.row(item)))
         self.view = WireView(theme)

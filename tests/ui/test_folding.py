@@ -1,0 +1,90 @@
+"""Every page at every size: nothing is cut, nothing is scrolled sideways, and the main act is in view."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QRect
+from PyQt6.QtWidgets import QAbstractScrollArea, QLabel, QPlainTextEdit, QPushButton, QSizePolicy
+from pytestqt.qtbot import QtBot
+
+from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
+from humble_courier.catalog.load import Catalog
+from humble_courier.ui.start import application, show_records
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.window import ENTRIES, Window
+from tests.ui.walk import LEFT
+
+PAGES = {Stage.WIRE: tuple(WirePage), Stage.SETTINGS: tuple(SettingsPage), Stage.TALK: tuple(TalkPage)}
+FRAME = 4  # pixels of a button that are no room for words
+
+
+def cut(window: Window) -> list[str]:
+    """Buttons and labels whose words have no room."""
+    found = []
+    for made in window.findChildren(QPushButton):
+        if made.isVisible() and made.text():
+            need = made.fontMetrics().boundingRect(QRect(0, 0, 4000, 400), 0, made.text()).width()
+            found += [f"button {made.text()!r}: {made.width()} of {need}"] if need > made.width() - FRAME else []
+    for words in window.findChildren(QLabel):
+        if not words.isVisible() or not words.text():
+            continue
+        if words.wordWrap():
+            need = words.heightForWidth(words.width())
+            found += [f"text {words.text()[:40]!r}: {words.height()} of {need}"] if need > words.height() + 2 else []
+        elif words.sizePolicy().horizontalPolicy() is not QSizePolicy.Policy.Ignored and not words.toolTip():
+            need = words.fontMetrics().horizontalAdvance(words.text())
+            found += [f"label {words.text()[:40]!r}: {words.width()} of {need}"] if need > words.width() + 1 else []
+    return found
+
+
+def sideways(window: Window) -> list[str]:
+    """Scroll bars that go sideways; text that one edits may have one."""
+    areas = [area for area in window.findChildren(QAbstractScrollArea) if not isinstance(area, QPlainTextEdit)]
+    bars = [(area, area.horizontalScrollBar()) for area in areas if area.isVisible()]
+    return [f"{type(area).__name__} {area.accessibleName()}" for area, bar in bars if bar is not None and bar.isVisible()]
+
+
+@pytest.mark.parametrize(
+    ("width", "height", "text"), [(1024, 700, 100), (1280, 800, 100), (1280, 800, 150), (1920, 1080, 100)]
+)
+def test_every_page_has_room(qtbot: QtBot, tmp_path: Path, catalog: Catalog, width: int, height: int, text: int) -> None:
+    application()
+    window = Window(catalog, Theme().scaled(text / 100))
+    qtbot.addWidget(window)
+    window.resize(width, height)
+    window.show()
+    show_records(window, tmp_path / "demo", demo=True)
+    faults = []
+    for stage in Stage:
+        for page in PAGES.get(stage, (None,)):
+            window._go(stage, page)
+            qtbot.wait(90)
+            where = f"{stage.value} {page or ''}"
+            faults += [f"{where}: {fault}" for fault in (*cut(window), *(f"sideways {one}" for one in sideways(window)))]
+            if (window.width(), window.height()) != (width, height):
+                faults.append(f"{where}: the window grew to {window.width()}x{window.height()}")
+            act = window.next_bar.button if window.folding.narrow else window.facts.button
+            if not ENTRIES[stage].rail and not (
+                act.isVisible() and window.rect().contains(act.mapTo(window, act.rect().center()))
+            ):
+                faults.append(f"{where}: the recommended act is not in view")
+    window.close()
+    assert faults == []
+
+
+def test_what_is_known_folds_and_opens_by_a_key(window: Window, qtbot: QtBot) -> None:
+    window.resize(1024, 700)
+    window.go_to("speech")
+    assert not window.facts.isVisible() and window.next_bar.isVisible()
+    assert "What we know" in window.next_bar.open.text()
+    qtbot.mouseClick(window.next_bar.open, LEFT)
+    assert window.facts.isVisible() and window.next_bar.open.text().startswith("Fold")
+    qtbot.mouseClick(window.next_bar.open, LEFT)
+    qtbot.mouseClick(window.next_bar.button, LEFT)
+    assert window.work.link is not None and window.work.link.live.listening
+    window.resize(1400, 900)
+    assert window.facts.isVisible() and not window.next_bar.isVisible()
+    window.open_rail(Stage.KIT)
+    assert window.line.isVisible(), "there is room for both"
+    window.resize(1400, 700)
+    assert not window.line.isVisible()
