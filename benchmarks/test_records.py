@@ -73,7 +73,8 @@ def test_many_links_and_proofs(benchmark: Callable[..., object], tmp_path: Path)
         liked = seconds(lambda: db.execute("SELECT link FROM proofs WHERE identity LIKE '%S777-3%'").fetchall())
     records = Records(Store(tmp_path))
     told = {
-        "list": seconds(records.listed), "list again": seconds(records.listed), "search": seconds(lambda: records.found("S777")),
+        "list": seconds(records.listed), "list again": seconds(records.listed),
+        "search": seconds(lambda: records.found("S777")),
         "list with words": seconds(lambda: records.listed("S777")), "what things did": seconds(records.reckon_things),
     }  # fmt: skip
     size = (tmp_path / FILE).stat().st_size >> 20
