@@ -4,11 +4,14 @@ import re
 from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
+
 from humble_courier.app.files import unwritable, write_whole
 from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import sheet_from_text
+from humble_courier.documents import device
 from humble_courier.documents.reader import Document, read_text
 from humble_courier.errors import BadInput, MachineRefused
 
@@ -40,6 +43,15 @@ lamps: []
 note_down: [firmware, serial number]
 source: written on site
 """
+
+
+def keys() -> list[str]:
+    """Every key that a device sheet knows, at whatever depth."""
+    found: set[str] = set()
+    for kind in vars(device).values():
+        if isinstance(kind, type) and issubclass(kind, msgspec.Struct):
+            found.update(kind.__struct_fields__)
+    return sorted(found)
 
 
 @dataclass(frozen=True)

@@ -6,17 +6,17 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QListWidget,
-    QPlainTextEdit,
     QScrollArea,
     QTextEdit,
     QVBoxLayout,
     QWidget,
 )
 
-from humble_courier.app.devices.own_sheets import Checked
+from humble_courier.app.devices.own_sheets import Checked, keys
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, clear, label
+from humble_courier.ui.widgets.sheet_editor import SheetEditor
 
 PAUSE_MS = 300  # after the last key before the sheet is judged
 
@@ -36,7 +36,7 @@ class DevicesStage(StageWidget):
         self.sheets.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.sheets.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.sheets.currentRowChanged.connect(self.opened.emit)
-        self.text = QPlainTextEdit()
+        self.text = SheetEditor(keys())
         self.text.setAccessibleName("The sheet as text")
         self.text.setTabChangesFocus(True)
         self._pause = QTimer(self)
@@ -122,8 +122,6 @@ class DevicesStage(StageWidget):
             mark.format.setBackground(colour)
             marks.append(mark)
         self.text.setExtraSelections(marks)
-        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
-        self.text.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
 
     def rest(self) -> None:
         """The window goes: what was typed last is not judged any more."""
