@@ -21,6 +21,7 @@ from humble_courier.catalog.links import resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.records import Proof, Word
 from humble_courier.domain.facts import State
+from humble_courier.domain.hardware import Connector, Gender
 from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import MachineRefused
@@ -28,6 +29,7 @@ from humble_courier.ui.paper.link_sheet import write_pdf, write_svg
 from humble_courier.ui.stages.talk.lanes import Lanes
 from humble_courier.ui.theme import LARGEST, PALETTES, SMALLEST, Palette, Theme
 from humble_courier.ui.widgets.basics import Pages
+from humble_courier.ui.widgets.faces import Face, FaceView, spoken_order
 from humble_courier.ui.widgets.marks import draw_state
 from humble_courier.ui.widgets.wire_view import MapPainter
 
@@ -131,3 +133,19 @@ def test_a_first_page_that_comes_late_has_the_room_there_is(qtbot: QtBot) -> Non
     pages.addWidget(late)
     pages.setCurrentWidget(late)
     assert (late.width(), late.height()) == (600, 460)
+
+
+def test_colours_of_loose_conductors_stand_at_their_contacts(qtbot: QtBot, catalog: Catalog) -> None:
+    """On a turned or lying device the row reads as the eye meets it: contact and colour together."""
+    shape = catalog.shapes["terminal", 5]
+    colours = (("1", "WH"), ("2", "BN"), ("5", "GN"))
+    lying = Face(Connector("terminal", 5, Gender.SOCKET), shape, frozenset("125"), turns=2, colours=colours)
+    upright = Face(lying.connector, shape, lying.used, colours=colours)
+    assert spoken_order(upright).split(", ") == list(reversed(spoken_order(lying).split(", ")))
+    assert "1 WH" in spoken_order(lying) and "3" in spoken_order(lying)
+    view = FaceView(240, 120)
+    qtbot.addWidget(view)
+    view.show_face(lying, "device side", Theme())
+    with_words = view.grab().toImage()
+    view.show_face(Face(lying.connector, shape, lying.used, turns=2), "device side", Theme())
+    assert with_words != view.grab().toImage() and "GN" not in view.accessibleName()

@@ -23,6 +23,7 @@ class Face:
     side: Side = Side.MATING
     turns: int = 0
     numbered: bool = True  # not where it is so small that nobody could read it
+    colours: tuple[tuple[str, str], ...] = ()  # contact and the colour of the loose conductor that goes on it
 
     def ratio(self) -> float:
         """Height for each unit of width."""
@@ -81,6 +82,12 @@ def _contact(painter: QPainter, centre: QPointF, radius: float, contact: str, fa
     painter.drawText(
         QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius), Qt.AlignmentFlag.AlignCenter, contact
     )
+    colour = dict(face.colours).get(contact)
+    if colour is not None:  # in words: a state or a wire is never told by colour alone
+        painter.setFont(theme.font(11, bold=True))
+        painter.setPen(theme.color("ink"))
+        below = QRectF(centre.x() - 24, centre.y() + radius, 48, theme.px(14))
+        painter.drawText(below, Qt.AlignmentFlag.AlignCenter, colour)
 
 
 def _outline(box: QRectF, face: Face) -> QPainterPath:
@@ -106,8 +113,9 @@ def _outline(box: QRectF, face: Face) -> QPainterPath:
 
 def spoken_order(face: Face) -> str:
     """The contacts as one counts them, row by row from the left."""
-    places = seen(face.shape, face.connector.gender, face.side, face.turns)
-    return " / ".join(" ".join(row) for row in reading_order(places))
+    places, colours = seen(face.shape, face.connector.gender, face.side, face.turns), dict(face.colours)
+    named = {contact: f"{contact} {colours[contact]}" if contact in colours else contact for contact in places}
+    return " / ".join((", " if colours else " ").join(named[one] for one in row) for row in reading_order(places))
 
 
 class FaceView(QWidget):

@@ -110,7 +110,10 @@ class WireDesk(StageDesk):
         near = chain.ends(segment.near[0])[segment.near[1]].connector
         wiring = link.document.wire_map()
         self.stage.say(wiring.headline, wiring.reason)
-        self.stage.map.show_map(wiring, near, link.document.link.device.connector, self.catalog.shapes, self.work.theme)
+        laid = link.document.link.parts
+        lands = {contact: colour for part in laid for end in part.ends for colour, contact in end.lands.items()}
+        far = link.document.link.device.connector
+        self.stage.map.show_map(wiring, near, far, self.catalog.shapes, self.work.theme, lands)
         parts = [(p.id, p.name, p.kind != "usb-adapter") for p in link.document.link.parts]
         self.stage.map.show_parts(parts, choices.between(self.catalog))
 

@@ -39,6 +39,7 @@ class MapPage(QWidget):
         self.adder: QComboBox | None = None
         self._offered: object = None
         self._idle_story = ""
+        self._colours: tuple[tuple[str, str], ...] = ()
         self._lay_out()
         self.view.followed.connect(lambda text: self.story.setText(text or self._idle_story))
 
@@ -64,8 +65,12 @@ class MapPage(QWidget):
         self._parts.setSpacing(12)
         column.addLayout(self._parts)
 
-    def show_map(self, wiring: WireMap, near: Connector, far: Connector, shapes: Shapes, theme: Theme) -> None:
-        """Show the map and the faces."""
+    def show_map(
+        self, wiring: WireMap, near: Connector, far: Connector, shapes: Shapes, theme: Theme,
+        colours: Mapping[str, str] | None = None,
+    ) -> None:  # fmt: skip
+        """Show the map and the faces. `colours`: by contact of the device, of the loose conductors that go on it."""
+        self._colours = tuple((colours or {}).items())
         self.view.show_map(wiring, theme)
         used = [
             frozenset(c.contact for c in side if wiring.nets[c.net].state != "idle") for side in (wiring.near, wiring.far)
@@ -82,10 +87,13 @@ class MapPage(QWidget):
         )
         self.story.setText(self._idle_story)
 
+    def _face(self, connector: Connector, shape: ShapeEntry, used: frozenset[str], far: bool) -> Face:
+        return Face(connector, shape, used, side=self.side, turns=self.turns, colours=self._colours if far else ())
+
     def _show_faces(self) -> None:
         for view, connector, used, name in self._faces:
             shape = self._shapes.get((connector.family, connector.contacts))
-            face = Face(connector, shape, used, side=self.side, turns=self.turns) if shape else None
+            face = self._face(connector, shape, used, view is self.far) if shape else None
             view.show_face(face, name, self._theme)
 
     def _other_side(self) -> None:
@@ -104,7 +112,7 @@ class MapPage(QWidget):
         _, connector, used, _ = self._faces[1]
         shape = self._shapes.get((connector.family, connector.contacts))
         if shape is not None:
-            order = spoken_order(Face(connector, shape, used, side=self.side, turns=self.turns))
+            order = spoken_order(self._face(connector, shape, used, far=True))
             about = ", turned about" if self.turns else ""
             text = "Device side, {side}{about}: from the left {order}"
             self.story.setText(text.format(side=self.side, about=about, order=order))
