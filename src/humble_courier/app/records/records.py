@@ -21,7 +21,7 @@ from humble_courier.app.records.link_list import ListedLink as ListedLink
 from humble_courier.app.records.link_list import Sorted as Sorted
 from humble_courier.app.records.merge_file import Whose, merge_file, read_export
 from humble_courier.app.records.report import Paper, handover, report
-from humble_courier.app.records.searching import FoundRow, search
+from humble_courier.app.records.searching import FoundRow, is_day, search, without_day
 from humble_courier.app.records.things import Thing, things, uses
 from humble_courier.app.today.kept_day import TodayPlan
 from humble_courier.catalog.load import Catalog
@@ -129,7 +129,10 @@ class Records:
 
     def listed(self, words: str = "", by: Sorted = Sorted.WORKED_ON) -> list[ListedLink]:
         """The links in which all words stand (in name, device or port, or in what is kept of them), sorted."""
-        return self._list.listed(words, by, {one.link_id for one in self.found(words)})
+        bare, day = without_day(words)
+        within = {one.link_id for one in self.found(words)}
+        shown = self._list.listed(bare, by, within)
+        return shown if day is None or not is_day(day) else [one for one in shown if one.id in within or not bare]
 
     def link_at(self, port: HostPort) -> tuple[str, str] | None:
         """Id and name of the link that was last opened with the adapter of this port; None where there is none."""
@@ -214,7 +217,10 @@ class Records:
 
     def found(self, words: str) -> list[FoundRow]:
         """Where words stand; nothing where none are said."""
-        return search(self._store, words) if any(letter.isalnum() for letter in words) else []
+        bare, day = without_day(words)
+        if day is not None and not is_day(day):
+            return []  # it is being typed still
+        return search(self._store, words) if any(letter.isalnum() for letter in bare) else []
 
     def merge(self, path: Path) -> MergeTold:
         """Take in the records of another laptop; a copy of these is made before. Raises BadInput and MachineRefused."""

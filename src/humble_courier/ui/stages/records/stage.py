@@ -77,7 +77,7 @@ class RecordsStage(StageWidget):
         body.setSpacing(16)
         left = QVBoxLayout()
         self.search, self.sort = QLineEdit(), QComboBox()
-        self.search.setPlaceholderText("a word of a place, a device, a note, an answer")
+        self.search.setPlaceholderText("a word of a place, a device, a note; since:2026-10-01")
         self.search.setAccessibleName("Search the links")
         self.search.setClearButtonEnabled(True)
         self.sort.setAccessibleName("Sorted")
