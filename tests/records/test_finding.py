@@ -50,6 +50,7 @@ def test_it_is_found_where_it_stands_and_no_more_where_it_is_gone(store: Store) 
     store.close()
 
 
+@settings(max_examples=40)
 @given(st.lists(st.lists(st.sampled_from(WORDS), min_size=1, max_size=4), min_size=1, max_size=6), st.sampled_from(WORDS))
 def test_found_is_what_holds_every_word(names: list[list[str]], asked: str) -> None:
     import tempfile
@@ -63,6 +64,7 @@ def test_found_is_what_holds_every_word(names: list[list[str]], asked: str) -> N
         store.close()
 
 
+@settings(max_examples=50)
 @given(st.text(max_size=40))
 def test_whatever_is_typed_is_no_error(typed: str) -> None:
     import tempfile

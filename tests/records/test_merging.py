@@ -81,7 +81,7 @@ def content(export: Export) -> dict[str, object]:
     }  # fmt: skip
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(EDITS)
 def test_three_copies_end_alike_in_any_order_and_lose_nothing(
     monkeypatch: pytest.MonkeyPatch, edits: list[tuple[int, str, int]]

@@ -83,7 +83,7 @@ def test_a_merge_is_decided_and_taken_back(tmp_path: Path) -> None:
 STEPS = st.lists(st.tuples(st.sampled_from(["add", "rename", "proof", "remove", "change"]), st.integers(0, 4)), max_size=20)
 
 
-@settings(max_examples=25)
+@settings(max_examples=12)
 @given(STEPS)
 def test_the_list_is_always_what_is_in_the_records(
     tmp_path_factory: pytest.TempPathFactory, steps: list[tuple[str, int]]

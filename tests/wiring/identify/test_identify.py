@@ -154,7 +154,7 @@ def test_ten_thousand_readings() -> None:
 PAIRS = st.tuples(st.sampled_from(LINE_UPS["8P8C,8P8C"].touches), st.booleans())
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(st.lists(PAIRS, max_size=12, unique_by=lambda p: p[0]))
 def test_bayes_by_hand(pairs: list[tuple[tuple[EndContact, EndContact], bool]]) -> None:
     """Odds between cables recomputed from their conductors alone: networkx components and plain products."""
