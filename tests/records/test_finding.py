@@ -7,7 +7,7 @@ import msgspec
 import pytest
 from alembic import command
 from alembic.config import Config
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy import create_engine
 
