@@ -82,7 +82,7 @@ class Rail(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         inner = QWidget()
-        inner.setObjectName("rail")
+        inner.setObjectName("places")
         inner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 16, 0, 8)

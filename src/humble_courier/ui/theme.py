@@ -114,7 +114,7 @@ _SHEET = """
 * { font-family: "B612"; font-size: @s13px; color: @ink; }
 QMainWindow, QDialog { background: @ground; }
 QToolTip { background: @surface; color: @ink; border: 1px solid @hairline; padding: @s4px; }
-#header, #rail, #facts, #foot { background: @ground; }
+#header, #rail, #places, #facts, #foot { background: @ground; }
 #line, #stage, QScrollArea, #lanes { background: @surface; border: 0; }
 #facts { border-left: 1px solid @hairline; }
 #rail { border-right: 1px solid @hairline; }
