@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.changes import new_link
@@ -119,3 +119,54 @@ def test_switches_revisions_and_what_must_not_be_used_are_kept_without_text(wind
         sheet = work.catalog.device("pump-house-pump")
         assert sheet.banks[0].table == {"010": "9600"} and sheet.port.set_in["rate"].how == "menu Setup"
         assert sheet.forbidden == []
+
+
+def test_the_same_way_by_keyboard_alone(window: Window, qtbot: QtBot) -> None:
+    """Tab leads to everything that is needed, keys printed on the buttons do the rest; no pointer."""
+
+    def tab_to(widget: QWidget) -> None:
+        for _ in range(80):
+            if QApplication.focusWidget() is widget:
+                return
+            qtbot.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_Tab)
+        raise AssertionError(f"Tab does not lead to {widget.accessibleName() or widget}")
+
+    def press(key: Qt.Key) -> None:
+        qtbot.keyClick(QApplication.focusWidget() or window, key)
+
+    with far_end(lambda said: b"FLOWMETER 12 v2.0\r\n" if said == b"VER?\r\n" else b"") as far:
+        window.activateWindow()
+        page = stage(window, Stage.NEW_LINK)
+        tab_to(next(tile for tile in page.faces.tiles if "9 contacts" in tile.accessibleName()))
+        press(Qt.Key.Key_Space)
+        tab_to(page.halves["socket"])
+        press(Qt.Key.Key_Space)
+        tab_to(page.search)
+        qtbot.keyClicks(page.search, "text instrument")
+        tab_to(page.devices)
+        press(Qt.Key.Key_Down)
+        tab_to(page.port)
+        page.port.setCurrentText("")
+        qtbot.keyClicks(page.port, far.address)
+        tab_to(page.name)
+        qtbot.keyClicks(page.name, "Pump house, flow meter")
+        tab_to(page.listen_button)
+        press(Qt.Key.Key_Space)
+        link = window.work.link
+        assert link is not None and link.live.listening
+        link._acts_passed = True
+        tab_to(window.foot.switch)
+        press(Qt.Key.Key_Space)
+        talk = stage(window, Stage.TALK).listening
+        tab_to(talk.card.words)
+        qtbot.keyClicks(talk.card.words, "VER?")
+        press(Qt.Key.Key_Return)
+        qtbot.waitUntil(lambda: "right" in window.facts.button.text(), timeout=10_000)
+        for _ in range(3):  # it is right; keep the proof; keep this device
+            tab_to(window.facts.button)
+            press(Qt.Key.Key_Space)
+        keep = stage(window, Stage.TALK).keep
+        tab_to(keep.keep)
+        press(Qt.Key.Key_Space)
+        assert window.work.catalog.device("pump-house-flow-meter").end == "crlf" and link.proofs()
+        link.stop()
