@@ -65,7 +65,11 @@ def main() -> int:
         run("format", [python, "-m", "ruff", "format", "--check", "-q", "."]),
         run("types", [python, "-m", "mypy"]),
         run("import rules", [python, "-c", "from importlinter.cli import lint_imports_command as c; c()", "--no-cache"]),
-        run("tests", [python, "-m", "pytest", "-n", "2", "-m", "not window", *measured], QT_QPA_PLATFORM="offscreen"),
+        run(
+            "tests",
+            [python, "-m", "pytest", "-n", "2", "--dist", "worksteal", "-m", "not window", *measured],
+            QT_QPA_PLATFORM="offscreen",
+        ),
         covered(REPORT),
     ]
     if sys.argv[1:] != ["quick"]:

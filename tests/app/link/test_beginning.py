@@ -14,11 +14,14 @@ EMPTY = KitModel(courier="kit/1", items=[])
 
 def test_each_device_is_found_by_its_connector_and_half() -> None:
     known = {face.group: face for face in faces(CATALOG)}
+    halves = {CATALOG.device(id_).port.connector.gender for id_ in CATALOG.device_ids()}
+    found = {
+        (group, half): {one.id for one in candidates(CATALOG, face, half, "")}
+        for group, face in known.items() for half in halves
+    }  # fmt: skip
     for id_ in CATALOG.device_ids():
-        connector = CATALOG.device(id_).port.connector
-        groups = [group for group, face in known.items()
-                  if id_ in {one.id for one in candidates(CATALOG, face, connector.gender, "")}]  # fmt: skip
-        assert len(groups) == 1, id_
+        half = CATALOG.device(id_).port.connector.gender
+        assert len([group for group in known if id_ in found[group, half]]) == 1, id_
     order = [one.state for one in candidates(CATALOG, known["D-9"], "socket", "")]
     assert order == sorted(order, key=[State.PROVEN, State.ASSUMED, State.UNKNOWN].index)
     assert [one.id for one in candidates(CATALOG, None, None, "tracked snow")] == ["snow-carrier"]

@@ -103,8 +103,6 @@ CABLES = "straight-for-crossed crossed-for-straight"  # what a technician who ex
         ("mesh-module", ["usb-rs232", "converter-rs232-ttl-3v3"], "wrong-parity", {}, "other data bits, parity"),
         ("bench-meter", ["usb-rs232", "crossover-adapter-de9"], "wrong-end", {}, "lines end otherwise"),
         ("modbus-rtu-rs485", ["usb-rs485"], "wrong-rate", {"read-switches": "differ"}, "another rate"),
-        ("text-instrument-dte", ["usb-rs232", "crossed-de9-3wire"], "no-power",
-         {"power-lamp": "dark", "volts": "dead", "mends": "no-supply"}, ""),
         ("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], "senders-meet",
          {"volts": "senders-meet", "meter-cable": "other", "cross": "works", "loop-cable": "silent", "mends": CABLES},
          "straight cable"),
