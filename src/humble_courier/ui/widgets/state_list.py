@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QAbstractListModel, QModelIndex, QPointF, QRect, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, QPointF, QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QResizeEvent
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
@@ -76,8 +76,8 @@ class StateDelegate(QStyledItemDelegate):
 class _Lines(QAbstractListModel):
     """Entries as a model: as many as there are, only those in view are drawn."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
         self.lines: tuple[ListEntry, ...] = ()
 
     def rowCount(self, parent: QModelIndex = NO_PARENT) -> int:
@@ -108,7 +108,7 @@ class StateList(QListView):
 
     def __init__(self, name: str) -> None:
         super().__init__()
-        self._delegate, self._model = StateDelegate(Theme()), _Lines()
+        self._delegate, self._model = StateDelegate(Theme()), _Lines(self)
         self.setItemDelegate(self._delegate)
         self.setModel(self._model)
         self.setUniformItemSizes(True)

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
@@ -19,8 +19,8 @@ MEASURED = 60  # rows whose width is looked at
 class _Rows(QAbstractTableModel):
     """Rows for the table."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
         self.rows: Sequence[Row] = ()
 
     def take(self, rows: Sequence[Row]) -> None:
@@ -60,8 +60,8 @@ class PartsTable(QTableView):
 
     def __init__(self) -> None:
         super().__init__()
-        self._rows = _Rows()
-        self.setModel(self._rows)  # Qt keeps no hold of it: this does
+        self._rows = _Rows(self)
+        self.setModel(self._rows)
         self.setAccessibleName("Parts in the kit")
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
