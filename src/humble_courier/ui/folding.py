@@ -21,7 +21,7 @@ HIGH_ENOUGH = 780  # for the whole line, and for it beside a page that is not ab
 
 
 @dataclass(frozen=True)
-class Shown:
+class PageShown:
     """What the window shows: whether a link is on the line, its page is open, and the line has a place on it at all."""
 
     link: bool = False
@@ -37,7 +37,7 @@ class Folding(QObject):
         self._window, self._work = window, work
         self._header, self._line, self._rail = header, line, rail
         self.facts, self.bar = FactsPanel(), NextBar()
-        self._shown, self._opened = Shown(), False
+        self._shown, self._opened = PageShown(), False
         self.bar.unfolded.connect(self.toggle)
         window.installEventFilter(self)
 
@@ -56,7 +56,7 @@ class Folding(QObject):
         self._opened = not self._opened
         self.fit()
 
-    def show(self, shown: Shown) -> None:
+    def show(self, shown: PageShown) -> None:
         """Another page."""
         self._shown = shown
         self.fit()

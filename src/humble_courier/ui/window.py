@@ -18,7 +18,7 @@ from humble_courier.domain.lines import Lines
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import Desk
 from humble_courier.ui.dropped import files_of, welcome
-from humble_courier.ui.folding import Folding, Shown
+from humble_courier.ui.folding import Folding, PageShown
 from humble_courier.ui.frame import Foot, Header, Rail
 from humble_courier.ui.help import show_help
 from humble_courier.ui.pilot import Pilot
@@ -218,7 +218,7 @@ class Window(QMainWindow):
         link, current = self.work.link, self.current
         on_link = link is not None and not ENTRIES[current].rail
         self.rail.show_current(None if on_link else current, link is not None)
-        self.folding.show(Shown(link is not None, on_link, current is not Stage.NEW_LINK))
+        self.folding.show(PageShown(link is not None, on_link, current is not Stage.NEW_LINK))
         self._show_frame(on_link)
         self.belief.setVisible(link is not None and current is Stage.DIAGNOSE)
         if link is not None and current is Stage.DIAGNOSE:
