@@ -16,7 +16,7 @@ ROOT = Path(__file__).parent.parent
 OUT = ROOT / "docs" / "figures.md"
 HEAD = "# Figures\n\nMeasured by `python -m tools.figures`, each against a named reference of the same run.\n"
 _SECTION = re.compile(r"^## (?P<name>\w+)\n(?P<body>.*?)(?=^## |\Z)", re.MULTILINE | re.DOTALL)
-_NOISE = re.compile(r"^(=|-|Name |Legend|  Outliers|  OPS|test_\w+ +[\d.]|\.|$|\d+ passed|benchmark)")
+_NOISE = re.compile(r"(=|-|Name |Legend|Outliers:|OPS:|test_\w+|$|\d+ passed|benchmark)")
 
 
 def known() -> dict[str, str]:
