@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 import typer
 
@@ -55,6 +55,23 @@ def records_at(ctx: typer.Context, demo: bool = False) -> "RecordsAt":
     from humble_courier.app.folders import RecordsAt, data_folder
 
     return RecordsAt(data_folder(of(ctx).data, demo), "" if demo else of(ctx).records)
+
+
+class Closing(Protocol):
+    """What is let go of when a command ends."""
+
+    def close(self) -> None:
+        """Let go."""
+
+
+K = TypeVar("K", bound="Closing | None")
+
+
+def until_end(ctx: typer.Context, records: K) -> K:
+    """Records that a command works with: they are closed when it ends, however it does."""
+    if records is not None:
+        ctx.call_on_close(records.close)
+    return records
 
 
 def of(ctx: typer.Context) -> Context:

@@ -12,7 +12,7 @@ from humble_courier.app.today.day import Day, day_named, read_day
 from humble_courier.app.today.day_document import day_sheet, packed
 from humble_courier.app.today.packing import BagFound, Least, Packer, Packing, likeliest, packing
 from humble_courier.app.wire.planning import read_kit
-from humble_courier.cli.context import catalog_of, of, records_at
+from humble_courier.cli.context import catalog_of, of, records_at, until_end
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
 from humble_courier.errors import BadInput
@@ -138,7 +138,7 @@ def visits(
     from humble_courier.app.today.calendar_document import as_yaml, document_of, plain, read_calendar
 
     text = read_calendar(calendar)
-    store = records_if_any(records_at(ctx, demo))
+    store = until_end(ctx, records_if_any(records_at(ctx, demo)))
     document = plain(document_of(text, store, datetime.date.today(), day_named(date)))
     if json:
         print_json(document)

@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.cli.context import catalog_of, records_at
+from humble_courier.cli.context import catalog_of, records_at, until_end
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
 
@@ -26,7 +26,7 @@ def history(
 
     catalog = catalog_of(ctx)
     catalog.demo = demo
-    found = told(open_records(records_at(ctx, demo)), catalog, part, place, adapter)
+    found = told(until_end(ctx, open_records(records_at(ctx, demo))), catalog, part, place, adapter)
     if json:
         print_json(found)
         return
@@ -55,7 +55,7 @@ def compare(
 
     catalog = catalog_of(ctx)
     catalog.demo = demo
-    found = told(records_if_any(records_at(ctx, demo)), catalog, link, to)
+    found = told(until_end(ctx, records_if_any(records_at(ctx, demo))), catalog, link, to)
     if json:
         print_json(found)
     elif not found["changed"]:

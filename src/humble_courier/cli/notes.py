@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 import typer
 
-from humble_courier.cli.context import catalog_of, records_at
+from humble_courier.cli.context import catalog_of, records_at, until_end
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, line, print_json
 
@@ -25,7 +25,7 @@ def notes(
 
     catalog = catalog_of(ctx)
     catalog.demo = demo
-    one = NotedLink(open_records(records_at(ctx, demo)), link)
+    one = NotedLink(until_end(ctx, open_records(records_at(ctx, demo))), link)
     if note is not None:
         one.ledger.note(*note)
     if keep is not None:

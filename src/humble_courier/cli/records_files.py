@@ -8,7 +8,7 @@ import typer
 
 from humble_courier.app.folders import data_folder
 from humble_courier.app.records.merge_file import Whose
-from humble_courier.cli.context import catalog_of, of, records_at
+from humble_courier.cli.context import catalog_of, of, records_at, until_end
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import columns, error_line, line, print_json
 
@@ -35,7 +35,7 @@ def export(
     """Write all records as one JSON document (records/1; its schema: schema records)."""
     from humble_courier.app.records.export import open_records, write_records
 
-    store = open_records(records_at(ctx, demo))
+    store = until_end(ctx, open_records(records_at(ctx, demo)))
     found = write_records(store, out) if out is not None else store.export()
     for one in found.left_out:
         error_line(f"left out, as it cannot be read: {one.row} ({one.why})")
@@ -65,7 +65,7 @@ def merge(
     from humble_courier.app.records.merge_file import merge_file, opened, read_export
 
     read_export(file)  # before records are made where there are none yet
-    document = merge_file(opened(records_at(ctx, demo)), file, take).document
+    document = merge_file(until_end(ctx, opened(records_at(ctx, demo))), file, take).document
     if json:
         print_json(document)
         return
@@ -108,7 +108,7 @@ def search(
     from humble_courier.app.records.export import open_records
     from humble_courier.app.records.searching import search as look
 
-    found = look(open_records(records_at(ctx, demo)), " ".join(words), since)
+    found = look(until_end(ctx, open_records(records_at(ctx, demo))), " ".join(words), since)
     if json:
         print_json({"found": found})
     else:
@@ -124,7 +124,7 @@ def check(ctx: typer.Context, demo: Demo = False, json: Json = False) -> None:
     from humble_courier.app.records.export import open_records
     from humble_courier.app.records.merge_file import check as look
 
-    found = look(open_records(records_at(ctx, demo)))
+    found = look(until_end(ctx, open_records(records_at(ctx, demo))))
     if json:
         print_json(found)
     else:
@@ -188,7 +188,7 @@ def report(
     from humble_courier.app.records.report import report as made
     from humble_courier.app.records.report import with_words
 
-    store = open_records(records_at(ctx, demo))
+    store = until_end(ctx, open_records(records_at(ctx, demo)))
     _on_paper(ctx, made(store, with_words(store, " ".join(words or [])), catalog_of(ctx)), pdf, json)
 
 
@@ -205,7 +205,7 @@ def handover(
     from humble_courier.app.records.noting import NotedLink
     from humble_courier.app.records.report import handover as made
 
-    store = open_records(records_at(ctx, demo))
+    store = until_end(ctx, open_records(records_at(ctx, demo)))
     _on_paper(ctx, made(store, NotedLink(store, link).id, catalog_of(ctx)), pdf, json)
 
 
