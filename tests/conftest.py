@@ -26,8 +26,16 @@ settings.load_profile("trials" if os.environ.get("COURIER_TRIALS") == "long" els
 
 
 @pytest.fixture(scope="session")
-def catalog() -> Catalog:
+def read_once() -> Catalog:
     return Catalog()
+
+
+@pytest.fixture
+def catalog(read_once: Catalog) -> Iterator[Catalog]:
+    """Read once for all tests; a window that a test opens puts its own sheets beside it, and they go with the test."""
+    yield read_once
+    read_once.own, read_once.demo = None, False
+    read_once.look_again()
 
 
 @pytest.fixture
