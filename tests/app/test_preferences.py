@@ -45,7 +45,7 @@ def test_the_preferred_folder_counts_in_commands_too(tmp_path: Path, monkeypatch
     KeptPreferences(preferences_file()).change(data=str(tmp_path / "records"))
     assert data_folder() == tmp_path / "records" != usual
     assert data_folder(tmp_path / "asked") == tmp_path / "asked" and "demo" in str(data_folder(demo=True))
-    assert stat.S_IMODE(preferences_file().stat().st_mode) & 0o200
+    assert stat.S_IMODE(preferences_file().stat().st_mode) == 0o600, "a team's name may hold a password"
     preferences_file().write_text("{")
     with pytest.raises(BadInput, match="Mend this file"):
         data_folder()

@@ -80,8 +80,17 @@ def test_what_is_known_folds_and_opens_by_a_key(window: Window, qtbot: QtBot) ->
     qtbot.mouseClick(window.next_bar.open, LEFT)
     assert window.facts.isVisible() and window.next_bar.open.text().startswith("Fold")
     qtbot.mouseClick(window.next_bar.open, LEFT)
+    for key, button in (("Ctrl+Return", window.next_bar.button), ("F3", window.next_bar.by_itself)):
+        assert button.isVisible() and button.shortcut().toString() == key
+    qtbot.mouseClick(window.next_bar.open, LEFT)
+    assert not window.next_bar.button.isVisible() and not window.next_bar.by_itself.isVisible(), "one place for each key"
+    qtbot.mouseClick(window.next_bar.open, LEFT)
     qtbot.mouseClick(window.next_bar.button, LEFT)
     assert window.work.link is not None and window.work.link.live.listening
+    window.pilot.told.emit("listens", True)
+    assert "By itself: listens" in {one.text() for one in window.next_bar.findChildren(QLabel)}
+    assert window.next_bar.by_itself.text().startswith("Stop")
+    window.pilot.told.emit("", False)
     window.resize(1400, 900)
     assert window.facts.isVisible() and not window.next_bar.isVisible()
     window.open_rail(Stage.KIT)

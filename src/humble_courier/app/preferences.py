@@ -88,4 +88,5 @@ class KeptPreferences:
             with unwritable(self._path.parent, "Set XDG_CONFIG_HOME to a folder that can be written"):
                 self._path.parent.mkdir(parents=True, exist_ok=True)
             write_whole(self._path, msgspec.json.format(msgspec.json.encode(now)) + b"\n")
+            self._path.chmod(0o600)  # the name of a team's records may hold a password
         self.now, self.problem = now, ""

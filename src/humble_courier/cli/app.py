@@ -13,6 +13,7 @@ from typer.core import TyperGroup
 from typer.main import get_command
 
 from humble_courier.cli.context import Context, Rooms, of
+from humble_courier.errors import BadInput
 
 
 def _wiring() -> ModuleType:
@@ -232,6 +233,8 @@ def build(rooms: Rooms) -> click.Command:
             typer.echo(f"Humble Courier {known('humble-courier')}")
             raise typer.Exit
         ctx.obj = Context(rooms, data, records)
+        if records and ctx.invoked_subcommand in (None, "open", "demo"):
+            raise BadInput("the window works on its own records and keeps them in step with a team's: name it under Choices")
         if ctx.invoked_subcommand is None:
             raise typer.Exit(of(ctx).rooms.window(data, demo=False, fresh=False))
 

@@ -11,7 +11,7 @@ from humble_courier.app.link.step import Action, NextStep
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import button, label, plain_tip, set_role, short_label
+from humble_courier.ui.widgets.basics import button, label, set_role, short_label
 from humble_courier.ui.widgets.facts_list import FactsList
 
 
@@ -115,10 +115,18 @@ class Rail(QScrollArea):
         self.setFixedWidth(theme.px(136 if keys else 92))
 
 
+def offer(made: QPushButton, step: NextStep) -> None:
+    """The recommended act on a button; a button that is hidden hears no key."""
+    made.setText(f"{step.button}  Ctrl+Enter")
+    made.setShortcut("Ctrl+Return")
+    made.setAccessibleName(step.button)
+
+
 class NextBar(QWidget):
     """What we know, folded to a bar: the act that is worth most now, and the way to open it."""
 
     act = pyqtSignal()
+    alone = pyqtSignal()
     unfolded = pyqtSignal()
 
     def __init__(self) -> None:
@@ -130,28 +138,35 @@ class NextBar(QWidget):
         row.setSpacing(12)
         self._text = label("", "", wrap=True)
         self.button = button("", "main", self.act.emit)
+        self.by_itself = button("By itself", "", self.alone.emit, "F3")
         self.open = button("What we know", "", self.unfolded.emit, "Ctrl+W")
-        for widget, stretch in ((self.button, 0), (self._text, 1), (self.open, 0)):
+        for widget, stretch in ((self.button, 0), (self._text, 1), (self.by_itself, 0), (self.open, 0)):
             row.addWidget(widget, stretch)
-        self._known, self._opened = 0, False
+        self._known, self._opened, self._alone = 0, False, ""
+        self._step: NextStep | None = None
 
     def show_next(self, step: NextStep | None, known: int) -> None:
         """The recommended act; `known`: how many facts are folded away."""
-        self._known = known
+        self._step, self._known = step, known
         self.show_open(self._opened)
-        self.button.setVisible(step is not None and step.action is not Action.WAIT)
-        self._text.setText("" if step is None else f"Do next · {step.cost}: {step.text}")
-        self._text.setToolTip("" if step is None else plain_tip(step.text))
-        if step is not None:
-            self.button.setText(f"{step.button}  Ctrl+Enter")
-            self.button.setShortcut("" if self._opened else "Ctrl+Return")  # else the opened panel has it
-            self.button.setAccessibleName(step.button)
+
+    def show_alone(self, told: str, going: bool) -> None:
+        """What is done by itself, in place of the recommendation as long as it goes on."""
+        self._alone = f"By itself: {told}" if going else ""
+        self.show_open(self._opened)
 
     def show_open(self, opened: bool) -> None:
-        """Whether what we know is open beside the stage."""
-        self._opened = opened
+        """Whether what we know is open beside the stage: then the acts and their keys are there, and not here."""
+        step, self._opened = self._step, opened
         self.open.setText(f"{'Fold' if opened else 'What we know'} · {self._known}  Ctrl+W")
         self.open.setShortcut("Ctrl+W")
+        self._text.setText("" if opened or step is None else self._alone or f"Do next · {step.cost}: {step.text}")
+        self.button.setVisible(not opened and step is not None and step.action is not Action.WAIT)
+        self.by_itself.setVisible(not opened and step is not None and step.action not in (Action.KEEP_PROOF, Action.PAPER))
+        self.by_itself.setText(f"{'Stop' if self._alone else 'By itself'}  F3")
+        self.by_itself.setShortcut("F3")
+        if step is not None:
+            offer(self.button, step)
 
 
 class FactsPanel(QWidget):
@@ -216,9 +231,7 @@ class FactsPanel(QWidget):
             self._text.setFixedWidth(self.minimumWidth() - 58)
             self._text.setText(step.text)
             self.button.setVisible(step.action is not Action.WAIT)  # nothing is to press then
-            self.button.setText(f"{step.button}  Ctrl+Enter")
-            self.button.setShortcut("Ctrl+Return")
-            self.button.setAccessibleName(step.button)
+            offer(self.button, step)
 
 
 class Foot(QWidget):

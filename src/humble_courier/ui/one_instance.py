@@ -6,7 +6,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 
-WAIT_MS = 500  # within which a window that is there answers
+WAIT_MS, TAKEN_MS = 500, 10_000  # within which a window that is there answers, and has taken the file in
 LONGEST = 8192  # bytes of a path
 
 
@@ -23,9 +23,9 @@ def hand_over(folder: Path, file: Path | None) -> bool:
         return False
     socket.write(str(file.resolve()).encode() if file is not None else b"")
     socket.write(b"\n")
-    done = socket.waitForBytesWritten(WAIT_MS)
+    taken = socket.waitForReadyRead(TAKEN_MS)  # it may be a file that is there only as long as we are
     socket.disconnectFromServer()
-    return done
+    return taken
 
 
 class OneInstance(QObject):
@@ -54,6 +54,8 @@ class OneInstance(QObject):
             return
         said = bytes(socket.readLine(LONGEST)).decode(errors="replace").strip()
         self.wanted.emit(Path(said) if said else None)
+        socket.write(b"taken\n")
+        socket.flush()
 
     def close(self) -> None:
         """No second start finds this window any more."""

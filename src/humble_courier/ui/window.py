@@ -105,8 +105,8 @@ class Window(QMainWindow):
         work.preferred.connect(self._as_preferred)
         for offers in (self.facts, self.next_bar):
             offers.act.connect(self.act)
-        self.facts.alone.connect(self.go_alone)
-        self.pilot.told.connect(self.facts.show_alone)
+            offers.alone.connect(self.go_alone)
+            self.pilot.told.connect(offers.show_alone)
         self.foot.arm.connect(self.toggle_arm)
         work.changed.connect(self.refresh)
         work.heard.connect(self._heard)  # from the thread of the session: Qt hands it over to that of the window
