@@ -105,7 +105,7 @@ class PlaceButton(QAbstractButton):
         t, body = self._theme, self.body()
         speech = self.place.drawn is Drawn.SPEECH
         painter.setPen(t.color("contradicted") if self.place.state is State.CONTRADICTED else t.color("ink"))
-        painter.setFont(t.font(12 if speech else 13, bold=not speech, mono=speech and self.place.state is State.PROVEN))
+        painter.setFont(t.font(12 if speech else 13, bold=not speech))  # not mono, whose point stands apart: “1. 7”
         inner = body.adjusted(t.px(12 if speech else 6), 0, -t.px(6), 0)
         painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, self._elided(painter, self.place.title, inner.width()))
         grow = t.px(5) if self.place.drawn is Drawn.DEVICE else 0
