@@ -59,8 +59,8 @@ class Received:
 class _Line:
     """A wave looked at in ticks of the receiver. `ratio`: slots a tick; `bits`: data, parity and stop bits together."""
 
-    def __init__(self, wave: Wave, ratio: float, bits: int, majority: bool = False) -> None:
-        self._levels, self._ratio, self._bits, self._majority = wave.levels, ratio, bits, majority
+    def __init__(self, wave: Wave, ratio: float, bits: int, centre: int, majority: bool) -> None:
+        self._levels, self._ratio, self._bits, self._centre, self._majority = wave.levels, ratio, bits, centre, majority
 
     def at(self, ticks: NDArray[np.int64], offset: int) -> NDArray[np.uint8]:
         """Levels some ticks later; past the end the line stays as it was last."""
@@ -78,41 +78,42 @@ class _Line:
         seen = self.at(ticks, 0) == 0
         if self._ratio > 1:  # pulses may be shorter than a tick: the fall must show between two ticks
             seen &= (ticks == 0) | (self.at(ticks, -1) == 1)
-        return seen, seen & (self.read(ticks, CENTRE) == 0)
+        return seen, seen & (self.read(ticks, self._centre) == 0)
 
     def words(self, ticks: NDArray[np.int64]) -> NDArray[np.uint16]:
         """The bits of characters that start at these ticks: data, then parity if any, then stop, from bit 0 up."""
         words = np.zeros(len(ticks), np.uint16)
         for i in range(self._bits):
-            words |= self.read(ticks, CENTRE + TICKS * (i + 1)).astype(np.uint16) << i
+            words |= self.read(ticks, self._centre + TICKS * (i + 1)).astype(np.uint16) << i
         return words
 
 
 def receive(
     wave: Wave, settings: Settings, resync: Resync = Resync.WAIT_FOR_MARK, clock: float = 1.0, after: float = 0.0,
-    majority: bool = False,
+    majority: bool = False, centre: int = CENTRE,
 ) -> Received:  # fmt: skip
     """What a receiver with `settings` hands over for `wave`.
 
     `clock`: the receiver's clock as a multiple of the nominal one (1.02 is 2 % fast). `after`: seconds from the begin
     of the wave before which the receiver was busy and looks for no start. `majority`: each bit is read three times, at its
-    middle and one tick before and after, as some receivers do.
+    middle and one tick before and after, as some receivers do. `centre`: the tick of a bit, of 16, that is read; receivers
+    in the field take the seventh to the ninth.
     """
     ratio = wave.slot_rate / (TICKS * settings.rate * clock)  # slots a tick
     bits = settings.frame.data_bits + (settings.frame.parity is not Parity.NONE) + 1
-    length = CENTRE + TICKS * bits  # ticks from the start to the sample of the stop bit
+    length = centre + TICKS * bits  # ticks from the start to the sample of the stop bit
     falls = np.flatnonzero((wave.levels[:-1] == 1) & (wave.levels[1:] == 0)) + 1
     if len(wave.levels) and wave.levels[0] == 0:
         falls = np.concatenate(([0], falls))
     ticks = np.ceil(falls / ratio - _TIE).astype(np.int64)
     ticks = ticks[ticks >= after / ratio * wave.slot_rate - _TIE]
-    line = _Line(wave, ratio, bits, majority)
+    line = _Line(wave, ratio, bits, centre, majority)
     looked = [line.looks(ticks[i : i + _CHUNK]) for i in range(0, len(ticks), _CHUNK)] or [line.looks(ticks)]
     seen, verified = (np.concatenate(parts) for parts in zip(*looked, strict=True))
-    busy = np.where(verified, length, np.where(seen, CENTRE, 0))
+    busy = np.where(verified, length, np.where(seen, centre, 0))
     following = np.searchsorted(ticks, ticks + busy, side="right")
     if resync is Resync.LOW_IS_START:
-        starts, words = _walk_low_is_start(line, ticks, verified, following, bits)
+        starts, words = _walk_low_is_start(line, ticks, verified, following, bits, length)
     else:
         picked = walk(following)
         starts = ticks[picked[verified[picked]]]
@@ -131,7 +132,7 @@ def walk(following: NDArray[np.int64]) -> NDArray[np.int64]:
 
 
 def _walk_low_is_start(
-    line: _Line, ticks: NDArray[np.int64], verified: NDArray[np.bool_], following: NDArray[np.int64], bits: int
+    line: _Line, ticks: NDArray[np.int64], verified: NDArray[np.bool_], following: NDArray[np.int64], bits: int, length: int
 ) -> tuple[NDArray[np.int64], NDArray[np.uint16]]:
     """As `walk`, for receivers that take a low stop bit for the next start bit, centre on centre."""
     starts: list[int] = []
@@ -154,7 +155,7 @@ def _walk_low_is_start(
             word = int(line.words(np.array([tick]))[0])
             starts.append(tick)
             words.append(word)
-        i = bisect_right(all_ticks, tick + CENTRE + TICKS * bits)
+        i = bisect_right(all_ticks, tick + length)
     return np.array(starts, np.int64), np.array(words, np.uint16)
 
 

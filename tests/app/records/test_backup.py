@@ -45,6 +45,14 @@ def test_a_copy_with_a_damaged_byte_or_end_is_whole_or_told(at: int, byte: int, 
                 assert found.execute("SELECT name FROM links").fetchall() == [("weir",)]
 
 
+def test_a_directory_that_points_before_the_file_is_told(tmp_path: Path) -> None:
+    end = bytearray(WHOLE[-22:])  # the end of the directory, its offset at 16 (APPNOTE 4.3.16, from memory)
+    end[16:20] = (int.from_bytes(end[16:20], "little") + 5).to_bytes(4, "little")
+    (tmp_path / "copy.zip").write_bytes(WHOLE[:-22] + bytes(end))
+    with pytest.raises(BadInput, match="damaged copy"):
+        restore(tmp_path / "records", tmp_path / "copy.zip")
+
+
 def test_an_open_window_keeps_its_records(tmp_path: Path) -> None:
     (tmp_path / "c.zip").write_bytes(made(tmp_path / "records"))
     window = InUse(tmp_path / "records")

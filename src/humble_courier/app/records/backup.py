@@ -3,6 +3,7 @@
 The copy is made by SQLite's own way of copying an open database: another window may write meanwhile.
 """
 
+import errno
 import json
 import shutil
 import sqlite3
@@ -123,6 +124,10 @@ def _unpack(copy: Path, into: Path, database: str) -> list[str]:
                 archive.extract(name, into)
     except FileNotFoundError:
         raise BadInput("there is no such file", file=copy) from None
+    except OSError as error:
+        if error.errno != errno.EINVAL:  # a damaged directory that points before the begin of the file
+            raise
+        raise BadInput("this is a damaged copy of records: its directory points beside the file", file=copy) from None
     except (zipfile.BadZipFile, zlib.error, EOFError, ValueError) as error:  # an archive, a stream, its end, the first file
         raise BadInput(f"this is no copy of records, or a damaged one: {error}", file=copy) from None
     try:

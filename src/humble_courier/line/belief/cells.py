@@ -16,6 +16,8 @@ SYMBOLS = 512  # 256 byte values, each with and without an error flag
 RECEIVER = 9600  # any rate would do
 RUNS, RUN_SYMBOLS = 24, 256  # 6 144 symbols a cell: a dozen of each of the 512 on average
 CLOCK_ERROR = 0.02  # either way
+# Where in a bit receivers in the field read it, in ticks of 16, and whether three times (common practice).
+CENTRES = ((8, False), (7, False), (9, False), (8, True))
 SLOWEST, FASTEST = 1 / 14, 9.0  # ratio sender to receiver: beyond, all cells look like these
 
 
@@ -55,14 +57,17 @@ def simulate(
     random: np.random.Generator, ratio: float, frame: Frame, inverted: bool, make: Make, heard_as: Frame, runs: int = RUNS,
     length: int = RUN_SYMBOLS,
 ) -> NDArray[np.int64]:  # fmt: skip
-    """Counts of symbols (shape: runs, 512), half of the runs with each rule of what happens after a low stop bit."""
+    """Counts of symbols (shape: runs, 512), as many runs with each kind of receiver: where it reads, and what it does after
+    a low stop bit.
+    """
     counts = np.zeros((runs, SYMBOLS), np.int64)
     ratio = min(max(ratio, SLOWEST), FASTEST)
     size = int(length * max(1.0, 1.3 * ratio)) if ratio >= 0.5 else length // 2
     for run in range(runs):
         speed = RECEIVER * ratio * random.uniform(1 - CLOCK_ERROR, 1 + CLOCK_ERROR)
         wave = wave_of(make(random, size), frame, gaps(random, size), inverted, speed)
-        got = receive(wave, Settings(RECEIVER, heard_as), list(Resync)[run % 2])
+        centre, majority = CENTRES[run // 2 % len(CENTRES)]
+        got = receive(wave, Settings(RECEIVER, heard_as), list(Resync)[run % 2], majority=majority, centre=centre)
         found = symbols(got.values, got.framing | got.parity)[:length]
         counts[run] = np.bincount(found, minlength=SYMBOLS)
     return counts
