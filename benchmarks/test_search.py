@@ -14,8 +14,8 @@ from tests.procedures.virtual import runner
 
 from humble_courier.app.talk.device_search import of_protocol
 from humble_courier.domain.clock import ManualClock
-from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.belief.tables import RATES
+from humble_courier.line.rates import RATE_PARTS
 from humble_courier.procedures.device_search.plan import Known, Words
 from humble_courier.procedures.device_search.port_search import FIRST_S
 from humble_courier.procedures.device_search.probes import one_stop

@@ -10,11 +10,11 @@ from tests.line.belief.other_traffic import OTHER
 from tests.line.belief.test_belief import listened
 
 from humble_courier.domain.settings import Frame, Settings
-from humble_courier.line.belief.belief import RATE_PARTS, Belief, counted
+from humble_courier.line.belief.belief import Belief, in_order
 from humble_courier.line.belief.listening import Listening
 from humble_courier.line.edges import Edges, from_samples
 from humble_courier.line.from_edges import infer_edges
-from humble_courier.line.rates import FRAME_PRIORS
+from humble_courier.line.rates import FRAME_PRIORS, RATE_PARTS
 from humble_courier.line.uart import Resync
 from humble_courier.line.wave import encode
 
@@ -62,11 +62,11 @@ def test_a_million_edges(benchmark: Callable[..., object]) -> None:
 def test_sixty_four_bytes(benchmark: Callable[..., object]) -> None:
     random = np.random.default_rng(2)
     heard = listened(random, "licence_text", Settings.parse("4800,7E1"), Settings(9600), 64, Resync.WAIT_FOR_MARK)
-    counts = counted(*heard)
+    symbols = in_order(*heard)
 
     def infer() -> None:
         belief = Belief()
-        belief.listen(Settings(9600), counts)
+        belief.listen_in_order(Settings(9600), symbols)
         belief.told()
 
     infer()  # loads the tables
@@ -89,7 +89,7 @@ def test_one_listen(benchmark: Callable[..., object], count: int, usual: bool) -
         sent = Settings(rate, Frame.parse(frame))
         heard = listened(random, str(random.choice(list(OTHER))), sent, opened, count, resync, clock)
         belief = Belief(even=not usual)
-        belief.listen(opened, counted(*heard))
+        belief.listen_in_order(opened, in_order(*heard))
         best = belief.told()[0]
         right += best.rate == rate
         whole += best.rate == rate and str(best.frame) == SAME.get(frame, frame)

@@ -11,9 +11,8 @@ import numpy as np
 
 from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Frame, Settings
-from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.belief.tables import RATES
-from humble_courier.line.rates import FRAME_PRIORS
+from humble_courier.line.rates import FRAME_PRIORS, RATE_PARTS
 from humble_courier.procedures.device_search.plan import LINE_RATES, UNIT_WEIGHTS
 from humble_courier.protocols.modbus_rtu import FRAMES as MODBUS_FRAMES
 from humble_courier.protocols.modbus_rtu import RATE_PARTS as MODBUS_RATES

@@ -53,6 +53,7 @@ KNOWN = [
     ("dte-de9", "gender-changer-de9-sockets gender-changer-de9-plugs", "dce-de9", (), W, ""),
     ("usb-a", "usb-rs485", "rs485-2w", (), W, ""),
     ("usb-a", "usb-rs422", "rs422-4w", (), W, ""),
+    ("usb-a", "usb-gpib gpib-cable gpib-cable", "gpib-24", (), W, ""),  # their plugs stack (IEEE 488.1, from memory)
 ]
 
 
@@ -189,6 +190,13 @@ def test_a_part_sold_with_either_gender_takes_the_one_that_mates() -> None:
         result = judge("dte-de9", ["crossed-de9-3wire"], device)
         assert result.chain.parts[0].ends[1].connector.gender is gender
         assert result.verdict is W
+
+
+def test_rs232_is_too_much_for_an_rs422_receiver_by_the_receivers_limits() -> None:
+    near = {"1": "TXD out rs232", "2": "GND"}
+    far = {"1": "RXA in rs422", "2": "GND"}
+    over = trace(Chain(_port(near), (), _port(far, Gender.SOCKET)), CATALOG.levels)
+    assert any(one.code == "level-damage" and "-10 to 10 V" in one.text for one in over.findings)
 
 
 def test_handshake_words() -> None:

@@ -126,6 +126,7 @@ def infer(
     signal: Annotated[
         list[str] | None, typer.Option(help="Which signal of the recording; twice for both directions.")
     ] = None,
+    expect: Annotated[str | None, typer.Option(help="What the sheet says of the sender; bytes are weighed with it.")] = None,
     json: Json = False,
 ) -> None:
     """Rate and frame of a sender, out of its level changes or out of what was received of it."""
@@ -134,7 +135,8 @@ def infer(
     kind = next((k for k in KINDS if k == format), None)
     if format is not None and kind is None:
         raise BadInput(f"--format {format}: expected {', '.join(KINDS)}")
-    found = infer_file(file, kind, Settings.parse(heard_as) if heard_as else None, signal or ())
+    ours, theirs = (Settings.parse(text) if text else None for text in (heard_as, expect))
+    found = infer_file(file, kind, ours, signal or (), expected=theirs)
     if json:
         print_json({
             "best": {"rate": found.best.rate, "frame": found.best.frame, "inverted": found.best.inverted},

@@ -14,7 +14,7 @@ from humble_courier.domain.settings import Frame
 from humble_courier.errors import BadInput
 from humble_courier.line.bit_time import BitTime, bit_times
 from humble_courier.line.edges import Edges, Read, read
-from humble_courier.line.rates import FRAMES, USUAL_RATES, nominal
+from humble_courier.line.rates import FRAMES, named, usual
 
 FEWEST_EDGES = 4  # two characters at least
 GLITCH_BITS = 0.2  # shorter stretches than this are no bits
@@ -33,7 +33,6 @@ TEXT_SHARE = 0.6  # belief that bytes are text, of which none is above 127
 NINE_BITS = 9 * float(np.log(2))  # what a character of nine bits costs in nats where nothing is known of it
 LIKELY = 1e-4  # candidates below this are not told
 IDLE_IS_MARK = np.log(0.98)
-UNUSUAL_RATE = -7.0  # nats for a rate that nobody has a name for
 SAMPLES_A_BIT = 2.0  # the least at which an edge can be placed within a bit (Nyquist)
 
 
@@ -69,12 +68,12 @@ def infer_edges(edges: Edges) -> FromEdges:
         raise BadInput(f"{len(edges)} level changes: too few to judge by; record while something is sent")
     weighed: list[tuple[float, BitTime, Frame, bool]] = []
     for bit in bit_times(edges):
-        unusual = 0.0 if nominal(1 / bit.seconds) in USUAL_RATES else UNUSUAL_RATE
+        met = np.log(usual(1 / bit.seconds))
         clean = _cleaned(edges.head(SEARCHED_EDGES), bit).head(JUDGED_EDGES)
         for inverted in (False, True):
             side = clean.inverted() if inverted else clean
             for frame, prior in FRAMES.items():
-                weight = np.log(prior) + unusual + _weight(side, bit, frame) + bit.score * min(len(edges), JUDGED_EDGES)
+                weight = np.log(prior) + met + _weight(side, bit, frame) + bit.score * min(len(edges), JUDGED_EDGES)
                 weighed.append((float(weight), bit, frame, inverted))
     if not weighed:
         raise BadInput("no stretch of the recording looks like bits: record nearer to the sender, or with more samples")
@@ -129,8 +128,8 @@ def _told(weighed: list[tuple[float, BitTime, Frame, bool]]) -> tuple[Candidate,
     """Candidates with probabilities, those of one rate and frame joined."""
     joined: dict[tuple[int, Frame, bool], float] = {}
     for weight, bit, frame, inverted in weighed:
-        key = (nominal(1 / bit.seconds), frame, inverted)
-        joined[key] = joined.get(key, 0.0) + weight
+        for rate, share in named(1 / bit.seconds).items():
+            joined[rate, frame, inverted] = joined.get((rate, frame, inverted), 0.0) + weight * share
     whole = sum(joined.values())
     ordered = sorted(joined.items(), key=lambda item: -item[1])
     return tuple(Candidate(*key, weight / whole) for key, weight in ordered if weight / whole > LIKELY)

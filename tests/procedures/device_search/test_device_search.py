@@ -13,8 +13,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.settings import Frame, Parity, Settings
 from humble_courier.errors import BadInput
-from humble_courier.line.belief.belief import RATE_PARTS
-from humble_courier.line.rates import FRAME_PRIORS
+from humble_courier.line.rates import FRAME_PRIORS, RATE_PARTS
 from humble_courier.line.uart import hear
 from humble_courier.procedures.device_search.found import SearchEnd
 from humble_courier.procedures.device_search.plan import Known, Words, exhaustive, space

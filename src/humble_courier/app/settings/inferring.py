@@ -66,11 +66,13 @@ class RecordedDirection:
 
 
 def infer_file(
-    path: Path, kind: Kind | None, heard_as: Settings | None, signals: Sequence[str] = (), both: bool = False
-) -> Inferred:
+    path: Path, kind: Kind | None, heard_as: Settings | None, signals: Sequence[str] = (), both: bool = False,
+    expected: Settings | None = None,
+) -> Inferred:  # fmt: skip
     """Read a file and say what the sender is set to. Raises BadInput with what to do where that cannot be.
 
-    `signals` of a recording: one, or the two directions of a line; with `both`, the two that change are taken.
+    `signals` of a recording: one, or the two directions of a line; with `both`, the two that change are taken. `expected`:
+    what the sender is thought to be set to; received bytes are weighed with it.
     """
     data, cut = read_file(path)
     kind = kind or _kind(path, data)
@@ -81,7 +83,7 @@ def infer_file(
     if not data:
         raise BadInput("the file is empty: record while something is sent", file=path)
     try:
-        return infer_bytes(data[:MOST_BYTES], heard_as, marked=kind == "marked")
+        return infer_bytes(data[:MOST_BYTES], heard_as, marked=kind == "marked", expected=expected)
     except BadInput as error:
         raise BadInput(error.text, file=path) from None
 
@@ -153,9 +155,9 @@ def as_text(data: bytes) -> str:
     return escaped(data, TEXT)
 
 
-def infer_bytes(data: bytes, heard_as: Settings, marked: bool) -> Inferred:
+def infer_bytes(data: bytes, heard_as: Settings, marked: bool, expected: Settings | None = None) -> Inferred:
     """Settings from received bytes, with their errors marked (PARMRK) or without."""
-    from humble_courier.line.belief.belief import Belief, counted
+    from humble_courier.line.belief.belief import CERTAIN, Belief, counted, in_order
 
     if marked:
         heard = Unstuffer().feed(data)
@@ -166,8 +168,11 @@ def infer_bytes(data: bytes, heard_as: Settings, marked: bool) -> Inferred:
         errors = np.zeros(len(values), np.bool_)
     if len(values) < FEWEST_BYTES:
         raise BadInput("no whole byte was received: listen longer")
-    belief = Belief()
-    belief.listen(heard_as, counted(values, errors), errors_known=marked)
+    belief = Belief(expected=expected)
+    if marked:
+        belief.listen_in_order(heard_as, in_order(values, errors))
+    else:
+        belief.listen(heard_as, counted(values, errors), errors_known=False)
     settings = tuple(Setting(b.rate, str(b.frame), b.inverted, b.probability) for b in belief.told())
     best = settings[0]
     family, _ = belief.family()
@@ -176,7 +181,7 @@ def infer_bytes(data: bytes, heard_as: Settings, marked: bool) -> Inferred:
     if abs(best.rate / heard_as.rate - 1) <= SAME_RATE and not best.inverted and heard_as.frame.data_bits >= 7:
         mask = (1 << Frame.parse(best.frame).data_bits) - 1
         text = as_text(bytes(b & mask for b in received))
-    following = Settings(belief.next_receiver()) if best.probability < 0.99 else None
+    following = belief.next_listen() if best.probability < CERTAIN else None
     return Inferred(best, settings, equivalent(best.frame, values), None, text, received, following, family)
 
 
@@ -192,6 +197,6 @@ def equivalent(frame: str, values: "np.typing.NDArray[np.uint8]") -> tuple[str, 
     return tuple(others)
 
 
-def infer_heard(heard: list[Heard], ours: Settings) -> Inferred:
-    """The same from what a port has heard so far, opened with `ours`."""
-    return infer_bytes(stuff(heard), ours, marked=True)
+def infer_heard(heard: list[Heard], ours: Settings, expected: Settings | None = None) -> Inferred:
+    """The same from what a port has heard so far, opened with `ours`; `expected`: what a sheet says of the sender."""
+    return infer_bytes(stuff(heard), ours, marked=True, expected=expected)

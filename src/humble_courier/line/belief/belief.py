@@ -18,16 +18,18 @@ from numpy.typing import NDArray
 
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.domain.text import TEXT
+from humble_courier.line.belief.follow import follow
 from humble_courier.line.belief.tables import FRAMES, KINDS, RATES, heard_at
 from humble_courier.line.belief.traffic import FAMILIES
-from humble_courier.line.rates import FRAME_PRIORS
+from humble_courier.line.rates import FRAME_PRIORS, RATE_PARTS
 
 SYMBOLS = 512  # 256 byte values, each with and without an error flag
 HELD_BACK, HELD_BACK_ROOT = 0.6, 2.8  # found by trial; benchmarks/test_settings.py shows claimed against true
+# A receiver that is slower than the sender makes of several characters one, in ways that the tables hold only roughly.
+FASTER, FASTER_HELD_BACK = 1.05, 0.35
+AS_EIGHT = {"8N1", "8N2"}  # receivers of these read alike
+EXPECTED = 0.5  # that a device is set as its sheet says: many were set otherwise by somebody (common practice)
 INVERTED = 0.03  # lines that are tapped before their level converter are rare (common practice)
-# How often a rate is met, in parts (common practice); every other rate counts one.
-RATE_PARTS = {9600: 25, 115200: 18, 19200: 10, 38400: 8, 4800: 8, 57600: 6, 2400: 5, 1200: 5, 300: 3, 230400: 2, 14400: 2,
-              460800: 2, 600: 2, 921600: 2, 28800: 2}  # fmt: skip
 # Rates that every adapter has, spread so that each sender lies within the range of one of them.
 LISTEN_AT = (300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 38400, 57600, 115200, 230400, 460800)
 REFUTED = -12.0  # nats
@@ -35,7 +37,9 @@ TRUSTED, PLAIN_TRUSTED = float(np.log(30)), float(np.log(1e5))  # nats, for the 
 # Fewer may be plain by accident; one damaged byte in thirty is allowed for.
 FEWEST_PLAIN, PLAIN_SHARE = 8, 0.97
 PLAIN = np.frombuffer(TEXT, np.uint8)
+CERTAIN = 0.99  # of a rate, before the next listen is at that rate
 LEADING = 24  # states between which the next listen must decide
+WORTH_FOLLOWING, MOST_FOLLOWED = 1e-4, 6  # belief in a rate, and how many rates
 LIKELY = 1e-4  # less belief is told to nobody
 SAME_TO_A_RECEIVER = {"8N2": "8N1", "7E2": "7E1", "7O2": "7O1"}
 
@@ -53,8 +57,10 @@ class Believed:
 class Belief:
     """Begins with how often settings are met; every listen changes it."""
 
-    def __init__(self, even: bool = False) -> None:
-        """`even`: nothing is known beforehand, every rate and frame is as likely as any other."""
+    def __init__(self, even: bool = False, expected: Settings | None = None) -> None:
+        """`even`: nothing is known beforehand, every rate and frame is as likely as any other. `expected`: what a sheet says
+        of the sender, which is right as often as not.
+        """
         rates = np.array([1 if even else RATE_PARTS.get(rate, 1) for rate in RATES], np.float64)
         frames = np.array([1.0 if even else FRAME_PRIORS[text] for text in FRAMES])
         families = np.repeat([weight for _, weight in FAMILIES.values()], KINDS)
@@ -62,22 +68,54 @@ class Belief:
         logs = [np.log(part / part.sum()) for part in parts]
         self._logs: NDArray[np.float64] = logs[0][:, None, None, None] + logs[1][:, None, None] + logs[2][:, None] + logs[3]
 
+        if expected is not None and expected.rate in RATES and str(expected.frame) in FRAMES:
+            cell = RATES.index(expected.rate), FRAMES.index(str(expected.frame)), 0
+            rest = np.exp(np.logaddexp.reduce(self._logs, axis=None)) - np.exp(np.logaddexp.reduce(self._logs[cell]))
+            self._logs[cell] += np.log(EXPECTED / (1 - EXPECTED) * rest) - np.logaddexp.reduce(self._logs[cell])
+
     def listen(self, receiver: Settings, counts: NDArray[np.int64], errors_known: bool = True) -> None:
         """Take in what was received: how often each symbol came (shape 512: the byte, plus 256 with an error).
 
         Without `errors_known` the counts stand in the first 256, whether an error came with them or not.
         """
-        n = int(counts.sum())
-        if not n:
+        if counts.sum():
+            self._take(receiver, self._said(receiver, counts, errors_known))
+
+    def listen_in_order(self, receiver: Settings, symbols: NDArray[np.int64]) -> None:
+        """As `listen`, from symbols as they came: where the order can be explained (`follow`), that takes the place of how
+        often each came.
+        """
+        if not len(symbols):
             return
+        said = self._said(receiver, np.bincount(symbols, minlength=SYMBOLS), errors_known=True)
+        if str(receiver.frame) in AS_EIGHT:
+            sums = np.exp(_summed(self._logs + said) - np.logaddexp.reduce(self._logs + said, axis=None))
+            likely = sorted(((p, rate) for p, rate in zip(sums, RATES, strict=True) if p >= WORTH_FOLLOWING), reverse=True)
+            followed = follow(symbols, receiver.rate, [rate for _, rate in likely[:MOST_FOLLOWED]], FRAMES)
+            for (rate, frame), log in followed.items():
+                cell = RATES.index(rate), FRAMES.index(frame), 0
+                by_count = np.logaddexp.reduce(self._logs[cell] + said[cell]) - np.logaddexp.reduce(self._logs[cell])
+                said[cell] += weight(len(symbols)) * log - by_count
+        self._take(receiver, said)
+
+    def _said(self, receiver: Settings, counts: NDArray[np.int64], errors_known: bool) -> NDArray[np.float64]:
+        """What the counts say for each state: the logarithm of their likelihood, held back."""
         logs = heard_at(receiver)
+        n = int(counts.sum())
         if not errors_known:
             logs = np.logaddexp(logs[..., :256], logs[..., 256:])
             counts = counts[:256]
             self._trust(receiver, counts)
         seen = np.flatnonzero(counts)
-        weight = min(HELD_BACK, HELD_BACK_ROOT / np.sqrt(n))
-        self._logs += weight * (logs[..., seen].astype(np.float64) @ counts[seen].astype(np.float64))
+        said: NDArray[np.float64] = weight(n) * (logs[..., seen].astype(np.float64) @ counts[seen].astype(np.float64))
+        return said
+
+    def _take(self, receiver: Settings, said: NDArray[np.float64]) -> None:
+        sums = _summed(self._logs + said)
+        faster = np.array(RATES) > FASTER * receiver.rate
+        if faster.any() and np.logaddexp.reduce(sums[faster]) > np.logaddexp.reduce(sums) + np.log(0.5):
+            said = said * FASTER_HELD_BACK
+        self._logs += said
 
     def _trust(self, receiver: Settings, counts: NDArray[np.int64]) -> None:
         """Bytes without marks tell little about the frame: that somebody chose these settings speaks for them.
@@ -132,6 +170,12 @@ class Belief:
         best = int(np.argmax(shares))
         return list(FAMILIES)[best], float(shares[best])
 
+    def next_listen(self) -> Settings:
+        """The settings (8N1) to listen with next: at the sender's rate once that is certain, which tells its frame."""
+        rates = self.rates()
+        best = max(rates, key=lambda rate: rates[rate])
+        return Settings(best if rates[best] >= CERTAIN else self.next_receiver())
+
     def next_receiver(self, symbols: int = 64) -> int:
         """The rate (8N1) to listen with next: where the leading states differ most in what would be received.
 
@@ -142,7 +186,7 @@ class Belief:
         leading = np.argsort(-states, axis=None)[:LEADING]
         where = np.unravel_index(leading, states.shape)
         weights = np.sqrt(states[where])
-        power = symbols * min(HELD_BACK, HELD_BACK_ROOT / np.sqrt(symbols))
+        power = symbols * weight(symbols)
         best = np.argmax(self._logs[where], axis=-1)
 
         def left(rate: int) -> float:
@@ -156,6 +200,22 @@ class Belief:
         return min(LISTEN_AT, key=left)
 
 
+def _summed(logs: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Logarithms of the belief in each rate."""
+    found: NDArray[np.float64] = np.logaddexp.reduce(logs, axis=(1, 2, 3))
+    return found
+
+
+def weight(count: int) -> float:
+    """The power to which the likelihood of so many symbols is raised."""
+    return float(min(HELD_BACK, HELD_BACK_ROOT / np.sqrt(count)))
+
+
+def in_order(values: NDArray[np.uint8], errors: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Symbols as they came."""
+    return values.astype(np.int64) + SYMBOLS // 2 * errors
+
+
 def counted(values: NDArray[np.uint8], errors: NDArray[np.bool_]) -> NDArray[np.int64]:
     """How often each symbol came."""
-    return np.bincount(values.astype(np.int64) + 256 * errors, minlength=SYMBOLS)
+    return np.bincount(in_order(values, errors), minlength=SYMBOLS)

@@ -3,6 +3,9 @@
 Fed with what was received; opens nothing. First listens with 8N1 at the rates that tell most; when the rate is certain, with
 8N1 at that rate, which tells most about the frame; then with the likeliest frame until one is read without errors. A last
 listen, four times as fast, guards against short bursts that look like slow characters, if none was so fast before.
+
+A stream without pauses that is opened within a character is out of step at first: what came before the last error of the
+first half is left aside, and settings that lead are opened a second time before errors take them down.
 """
 
 from dataclasses import dataclass
@@ -11,15 +14,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from humble_courier.domain.settings import Frame, Parity, Settings
-from humble_courier.line.belief.belief import Belief, counted
+from humble_courier.line.belief.belief import CERTAIN, Belief, in_order
 from humble_courier.line.wave import parity_bit
 
-CERTAIN = 0.99  # of the rate, before it is opened with
 FIRST = 38400  # of all first rates the one that leaves the least to ask (benchmarks/test_settings.py)
 FEWEST = 14  # bytes, and so many different values of them, from which one parity of all is no accident
 FEWEST_VALUES = 6  # of different bytes that must share a parity before it is believed: (1/2)^6 by accident
 MOST_ERRORS = 0.01  # of the bytes of a frame that is right: noise
-ENOUGH = 3.9  # nats of evidence for a parity over none: odds of 50 to 1
+ENOUGH = 3.9  # times as fast as the sender an earlier listen was the guard already: four, less the clocks' error
+STRAY = 32  # bytes of which one may be damaged and have the other parity
 GUARD, GUARDS = 4, (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200, 230400, 460800, 921600)
 MOST_LISTENS = 40  # far beyond what any traffic of the tables takes (benchmarks/test_settings.py)
 
@@ -41,6 +44,7 @@ class Listening:
         self.listens = 0
         self._opened: set[int] = set()
         self._accepted: Certain | None = None
+        self._again: set[Settings] = set()
 
     @property
     def given_up(self) -> bool:
@@ -65,10 +69,8 @@ class Listening:
     def heard(self, opened: Settings, values: NDArray[np.uint8], errors: NDArray[np.bool_]) -> None:
         """What was received with those settings."""
         self.listens += 1
-        eight = opened.frame.data_bits == 8 and opened.frame.parity is Parity.NONE
-        if eight:
-            self.belief.listen(opened, counted(values, errors))
-        if eight:
+        if opened.frame.data_bits == 8 and opened.frame.parity is Parity.NONE:
+            self.belief.listen_in_order(opened, in_order(values, errors))
             self._opened.add(opened.rate)
         rates = self.belief.rates()
         found = self._accepted
@@ -76,12 +78,33 @@ class Listening:
             self.answer = found if rates[found.settings.rate] >= CERTAIN else None
             self._accepted = None
         elif rates.get(opened.rate, 0.0) >= CERTAIN and len(values) >= FEWEST:
-            if errors.mean() > MOST_ERRORS:
-                self.belief.refute(opened.rate, opened.frame)
-            else:
-                self._accepted = _accepted(opened, values)
-                if any(rate >= ENOUGH * opened.rate for rate in self._opened):  # an earlier listen was the guard already
-                    self.answer = self._accepted
+            self._judge(opened, *in_step(values, errors))
+
+    def _judge(self, opened: Settings, values: NDArray[np.uint8], errors: NDArray[np.bool_]) -> None:
+        if errors.mean() <= MOST_ERRORS:
+            self._accepted = _accepted(opened, values)
+            if any(rate >= ENOUGH * opened.rate for rate in self._opened):  # an earlier listen was the guard already
+                self.answer = self._accepted
+        elif opened in self._again or not self._leads(opened):
+            self.belief.refute(opened.rate, opened.frame)
+        else:  # a stream without pauses that was opened within a character may be out of step throughout: open it again
+            self._again.add(opened)
+
+    def _leads(self, opened: Settings) -> bool:
+        """Whether what was heard speaks for these settings, errors and all."""
+        told = self.belief.told()[0]
+        return (told.rate, _opened_with(told.frame)) == (opened.rate, _opened_with(opened.frame))
+
+
+def in_step(values: NDArray[np.uint8], errors: NDArray[np.bool_]) -> tuple[NDArray[np.uint8], NDArray[np.bool_]]:
+    """What came after the receiver was in step: opened within a character, it errs until a fall is a start bit.
+
+    Where errors come in the second half too, all that came.
+    """
+    wrong = np.flatnonzero(errors)
+    if not len(wrong) or wrong[-1] >= len(errors) // 2 or len(errors) - wrong[-1] - 1 < FEWEST:
+        return values, errors
+    return values[wrong[-1] + 1 :], errors[wrong[-1] + 1 :]
 
 
 def _opened_with(frame: Frame) -> Frame:
@@ -99,11 +122,12 @@ def _accepted(opened: Settings, values: NDArray[np.uint8]) -> Certain:
     frame = opened.frame
     told = len(values) >= FEWEST and len(np.unique(values)) >= FEWEST_VALUES
     if frame.data_bits == 8 and told:
-        odd = np.unique(parity_bit(values, Parity.EVEN))
+        odd = parity_bit(values, Parity.EVEN)
+        few = min(int(odd.sum()), int((1 - odd).sum()))
         if frame.parity is Parity.NONE and (values > 127).all():
             return Certain(opened.with_frame(Frame(7, Parity.NONE, 2)), ("8N1", "8N2"))
-        if len(odd) == 1 and (values > 127).any():
-            parity = Parity.ODD if odd[0] else Parity.EVEN
+        if few <= len(values) // STRAY and (values > 127).any():
+            parity = Parity.ODD if 2 * odd.sum() > len(odd) else Parity.EVEN
             return Certain(opened.with_frame(Frame(7, parity)), (f"7{parity}2", "8N1", "8N2"))
     two = str(Frame(frame.data_bits, frame.parity, 2))
     return Certain(opened, (two, "8N1", "8N2") if frame.data_bits == 7 else (two,))  # seven bits and one are eight

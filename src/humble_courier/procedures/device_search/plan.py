@@ -15,8 +15,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from humble_courier.domain.settings import Frame, Settings
-from humble_courier.line.belief.belief import RATE_PARTS
 from humble_courier.line.belief.tables import RATES
+from humble_courier.line.rates import RATE_PARTS
 from humble_courier.procedures.device_search.probes import ALONE, SHARED, TWO_STOPS, burst, one_stop, prior_of
 from humble_courier.procedures.steps import Step
 from humble_courier.protocols.spec import Addressed

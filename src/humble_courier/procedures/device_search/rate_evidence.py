@@ -5,8 +5,8 @@ from numpy.typing import NDArray
 
 from humble_courier.domain.received import Doubt
 from humble_courier.domain.settings import Frame, Parity, Settings
-from humble_courier.line.belief.belief import Belief, counted
-from humble_courier.line.belief.listening import CERTAIN, FEWEST_VALUES
+from humble_courier.line.belief.belief import CERTAIN, Belief, counted
+from humble_courier.line.belief.listening import FEWEST_VALUES
 from humble_courier.procedures.steps import Outcome
 
 FEW = 6  # characters below which nothing is said against a rate

@@ -207,9 +207,10 @@ class SettingsDesk(StageDesk):
 
     def read_file(self, path: Path) -> None:
         """Read a file beside the window; bytes are taken as heard with the computer's settings."""
-        ours = self.work.link.document.link.computer_settings if self.work.link is not None else None
+        link = self.work.link.document.link if self.work.link is not None else None
+        ours, theirs = (link.computer_settings, link.device_settings) if link is not None else (None, None)
         self.stage.capture.show_busy(path.name)
-        self._workers.submit(infer_file, path, None, ours, (), True).add_done_callback(self._read.emit)
+        self._workers.submit(infer_file, path, None, ours, (), True, theirs).add_done_callback(self._read.emit)
 
     def _judge_heard(self) -> None:
         link = self.work.link
@@ -218,7 +219,7 @@ class SettingsDesk(StageDesk):
             return
         heard = [one for u in link.live.utterances() for one in u.heard]
         self.stage.capture.show_busy(f"{len(heard)} bytes")
-        self._workers.submit(infer_heard, heard, ours).add_done_callback(self._read.emit)
+        self._workers.submit(infer_heard, heard, ours, link.document.link.device_settings).add_done_callback(self._read.emit)
 
     def _take(self, future: "Future[Inferred]") -> None:
         try:
