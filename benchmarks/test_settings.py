@@ -10,6 +10,7 @@ from tests.line.belief.other_traffic import OTHER
 from tests.line.belief.test_belief import listened
 
 from humble_courier.domain.settings import Frame, Settings
+from humble_courier.line.belief import cells
 from humble_courier.line.belief.belief import Belief, in_order
 from humble_courier.line.belief.listening import Listening
 from humble_courier.line.edges import Edges, from_samples
@@ -76,30 +77,41 @@ def test_sixty_four_bytes(benchmark: Callable[..., object]) -> None:
 
 @pytest.mark.parametrize(("count", "usual"), [(16, False), (64, False), (256, False), (64, True)])
 def test_one_listen(benchmark: Callable[..., object], count: int, usual: bool) -> None:
-    """Settings all as likely, or as usual; receivers from a quarter of the rate up; traffic of other kinds."""
-    random, right, whole, claims = np.random.default_rng(count), 0, 0, []
+    """Settings all as likely, or as usual; receivers from a quarter of the rate up, of each kind; traffic of other kinds."""
+    random, told = np.random.default_rng(count), []
     frame_shares, rate_shares = shares(usual)
 
     def trial() -> None:
-        nonlocal right, whole
         rate, frame = int(random.choice(RATES, p=rate_shares)), str(random.choice(FRAMES, p=frame_shares))
         near = [r for r in RATES if rate / 4 <= r <= 10.5 * rate]
         opened, resync = Settings(int(random.choice(near))), list(Resync)[int(random.integers(0, 2))]
-        clock = 1 + random.uniform(-0.015, 0.015)
-        sent = Settings(rate, Frame.parse(frame))
-        heard = listened(random, str(random.choice(list(OTHER))), sent, opened, count, resync, clock)
+        centre = cells.CENTRES[int(random.integers(0, len(cells.CENTRES)))]
+        clock, sent = 1 + random.uniform(-0.015, 0.015), Settings(rate, Frame.parse(frame))
+        heard = listened(random, str(random.choice(list(OTHER))), sent, opened, count, resync, clock, centre)
         belief = Belief(even=not usual)
         belief.listen_in_order(opened, in_order(*heard))
         best = belief.told()[0]
-        right += best.rate == rate
-        whole += best.rate == rate and str(best.frame) == SAME.get(frame, frame)
-        claims.append((max(belief.rates().values()), best.rate == rate))
+        whole = best.rate == rate and str(best.frame) == SAME.get(frame, frame)
+        kind = f"read at {centre[0]}{' three times' if centre[1] else ''}, {resync}"
+        told.append((rate / opened.rate, kind, best.probability, best.rate == rate, whole))
 
     benchmark.pedantic(trial, rounds=400)  # type: ignore[attr-defined]
-    sure = [good for claim, good in claims if claim > 0.99]
-    told = f"rate right {right / 400:.0%}, whole setting {whole / 400:.0%}"
-    claimed = f"claims above 99 %: {len(sure)}, right {np.mean(sure):.1%}"
-    print(f"\n{count} bytes, {'usual' if usual else 'any'} settings: {told}; {claimed}")
+    print(f"\n{count} bytes, {'usual' if usual else 'any'} settings")
+    for low, high in ((0, 20), (0, 0.3), (0.3, 1.01), (1.01, 20)):
+        some = [one for one in told if low <= one[0] < high]
+        print(f"  sender to receiver {low} to {high}, {len(some)}: {summed(some)}")
+    for kind in sorted({one[1] for one in told}):
+        print(f"  {kind}: {summed([one for one in told if one[1] == kind])}")
+
+
+def summed(told: list[tuple[float, str, float, bool, bool]]) -> str:
+    """How often rate and whole setting were right, and claims above 95 %."""
+    if not told:
+        return "none"
+    right, whole = np.mean([one[3] for one in told]), np.mean([one[4] for one in told])
+    sure = [one[4] for one in told if one[2] > 0.95]
+    claims = f"claims above 95 %: {len(sure)}" + (f", right {np.mean(sure):.1%}" if sure else "")
+    return f"rate right {right:.0%}, whole setting {whole:.0%}; {claims}"
 
 
 @pytest.mark.parametrize(("count", "usual"), [(64, False), (16, False), (64, True)])
@@ -114,9 +126,10 @@ def test_listening_until_certain(benchmark: Callable[..., object], count: int, u
         kind, resync = str(random.choice(list(OTHER))), list(Resync)[int(random.integers(0, 2))]
         sent, clock = Settings(rate, Frame.parse(frame)), 1 + random.uniform(-0.015, 0.015)
         listening, settled = Listening(), None
+        centre = cells.CENTRES[int(random.integers(0, len(cells.CENTRES)))]
         while listening.answer is None and not listening.given_up:
             opened = listening.next()
-            listening.heard(opened, *listened(random, kind, sent, opened, count, resync, clock))
+            listening.heard(opened, *listened(random, kind, sent, opened, count, resync, clock, centre))
             if settled is None and max(listening.belief.rates().values()) >= 0.99:
                 settled = listening.listens
         found = listening.answer

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief import cells, tables
-from humble_courier.line.belief.belief import Belief, counted
+from humble_courier.line.belief.belief import Belief, counted, in_order
 from humble_courier.line.belief.listening import Listening
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.uart import Resync, receive
@@ -23,11 +23,17 @@ def listened(
     count: int,
     resync: Resync,
     clock: float = 1.0,
+    centre: tuple[int, bool] = (8, False),
+    within: float = 0.0,
 ) -> Heard:
-    """What a receiver hands over of other traffic: values and errors of `count` characters."""
+    """What a receiver hands over of other traffic: values and errors of `count` characters.
+
+    `within`: characters of the sender that have gone when it is opened.
+    """
     size = int(count * max(1.0, 1.4 * sent.rate / heard_as.rate)) + 8
     wave = cells.wave_of(OTHER[kind](random, size), sent.frame, cells.gaps(random, size), False, sent.rate * clock)
-    got = receive(wave, heard_as, resync)
+    opened = within * sent.frame.bits / sent.rate
+    got = receive(wave, heard_as, resync, after=opened, majority=centre[1], centre=centre[0])
     return got.values[:count], (got.framing | got.parity)[:count]
 
 
@@ -42,6 +48,40 @@ def test_listening_again_ends_with_the_right_settings(kind: str, sent: str) -> N
     assert listening.answer is not None and listening.listens <= 24
     told = {str(listening.answer.settings.frame), *listening.answer.equivalent}
     assert listening.answer.settings.rate == end.rate and str(end.frame) in told
+
+
+@pytest.mark.parametrize("kind", ["licence_text", "hex_records", "packed_floats"])
+@pytest.mark.parametrize("sent", ["9600,8N1", "19200,7E1", "38400,8O1"])
+def test_a_stream_without_pauses_that_is_opened_within_a_character_is_resolved(
+    kind: str, sent: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(cells, "gaps", lambda random, count: np.zeros(count, np.int64))
+    random, end, listening = np.random.default_rng(9), Settings.parse(sent), Listening()
+    while listening.answer is None and not listening.given_up:
+        opened = listening.next()
+        listening.heard(opened, *listened(random, kind, end, opened, 64, Resync.WAIT_FOR_MARK, within=random.uniform(1, 3)))
+    assert listening.answer is not None and listening.answer.settings.rate == end.rate
+    assert str(end.frame) in {str(listening.answer.settings.frame), *listening.answer.equivalent}
+
+
+def test_a_talker_with_parity_and_one_stray_byte_stays_what_it_is() -> None:
+    random, end, listening = np.random.default_rng(10), Settings.parse("9600,7E1"), Listening()
+    while listening.answer is None and not listening.given_up:
+        opened = listening.next()
+        values, errors = listened(random, "licence_text", end, opened, 64, Resync.WAIT_FOR_MARK)
+        values[40] ^= 0x10 if opened.rate == end.rate else 0
+        listening.heard(opened, values, errors)
+    assert listening.answer is not None and str(listening.answer.settings.frame) == "7E1"
+
+
+def test_the_next_listen_is_at_the_senders_rate_once_that_is_certain_and_a_sheet_is_believed() -> None:
+    random, sent = np.random.default_rng(12), Settings.parse("4800,7E1")
+    heard = listened(random, "hex_records", sent, Settings(9600), 64, Resync.WAIT_FOR_MARK)
+    belief, few = Belief(), Belief(expected=sent)
+    belief.listen_in_order(Settings(9600), in_order(*heard))
+    assert belief.rates()[4800] > 0.99 and belief.next_listen() == Settings(4800)
+    assert few.told()[0].probability == pytest.approx(0.5, abs=0.01)
+    assert (few.told()[0].rate, str(few.told()[0].frame)) == (4800, "7E1")
 
 
 def test_at_the_right_rate_one_listen_tells_the_frame() -> None:
