@@ -49,3 +49,10 @@ def clock_text(at: float) -> str:
     then, today = time.localtime(at), time.localtime()
     same = (then.tm_year, then.tm_yday) == (today.tm_year, today.tm_yday)
     return time.strftime("%H:%M:%S" if same else "%Y-%m-%d %H:%M", then)
+
+
+def minutes_in_words(minutes: float) -> str:
+    """A time as people say it."""
+    if minutes < 1:
+        return f"{max(5, 5 * round(minutes * 12))} seconds"
+    return "1 minute" if round(minutes) == 1 else f"{minutes:.0f} minutes"

@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 
 import msgspec
 from sqlalchemy import delete, func, select, update
-from sqlalchemy.dialects import postgresql, sqlite
+from sqlalchemy.dialects import sqlite
 from sqlalchemy.orm import Session
 
 from humble_courier.documents.link import LinkModel
@@ -275,7 +275,11 @@ class Store:
     @property
     def _insert(self) -> Callable[..., Any]:
         """The database's own way of putting in what may be there."""
-        return postgresql.insert if self._database.engine.dialect.name == "postgresql" else sqlite.insert
+        if self._database.engine.dialect.name != "postgresql":
+            return sqlite.insert
+        from sqlalchemy.dialects import postgresql  # a team's: read where there is one
+
+        return postgresql.insert
 
     def replace(self, key: str, value: str, was: str | None) -> None:
         """Remember a value in place of the one that was read; raises ChangedElsewhere where it is another by now."""

@@ -5,7 +5,6 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from humble_courier.app.records.backup import copy_of_the_day
 from humble_courier.errors import CourierError
 
 AFTER_MS = 3000  # when the window has long been shown
@@ -24,6 +23,8 @@ class DayCopy(QObject):
         QTimer.singleShot(after_ms, self._begin)
 
     def _begin(self) -> None:
+        from humble_courier.app.records.backup import copy_of_the_day
+
         self._worker.submit(copy_of_the_day, self._folder).add_done_callback(self._ended.emit)
 
     def _tell(self, done: "Future[Path | None]") -> None:

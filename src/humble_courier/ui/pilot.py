@@ -2,11 +2,14 @@
 
 import time
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from humble_courier.app.link.whole_road import RoadTurn, WholeRoad
 from humble_courier.ui.workplace import Workplace
+
+if TYPE_CHECKING:  # it comes with the protocols: the window is shown before they are read
+    from humble_courier.app.link.whole_road import WholeRoad
 
 TICK_MS = 150
 
@@ -35,6 +38,8 @@ class Pilot(QObject):
         link = self._work.link
         if link is None:
             return
+        from humble_courier.app.link.whole_road import WholeRoad
+
         link.permit_road()
         self._road = WholeRoad(time.monotonic())
         self._timer.start()
@@ -48,6 +53,8 @@ class Pilot(QObject):
             self.told.emit(why, False)
 
     def _step(self) -> None:
+        from humble_courier.app.link.whole_road import RoadTurn
+
         link, road = self._work.link, self._road
         if link is None or road is None:
             return

@@ -4,12 +4,12 @@ from pathlib import Path
 
 import pytest
 
-from humble_courier.app.diagnose.advice import minutes_in_words
 from humble_courier.app.diagnose.diagnosis import ALWAYS, Diagnosis, at_hand_of
 from humble_courier.app.diagnose.evidence_document import diagnosed, plan_of, read_evidence
 from humble_courier.app.diagnose.evidence_sheet import evidence_sheet
 from humble_courier.catalog.kits import resolve_kit
 from humble_courier.documents.kit import KitItem, KitModel
+from humble_courier.domain.clock import minutes_in_words
 from humble_courier.errors import BadInput
 from tests.diagnose.links import CATALOG, link_to, unknown_device
 

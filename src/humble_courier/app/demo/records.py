@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-from humble_courier.app.demo.year import tell
 from humble_courier.app.kit.bag import Bag
 from humble_courier.app.kit.contents import save_kit
 from humble_courier.app.link.changes import new_link
@@ -50,6 +49,8 @@ def demo_store(folder: Path, catalog: Catalog, fresh: bool) -> Store:
             (folder / name).unlink(missing_ok=True)
     store = Store(folder, who="")  # the valley was told by nobody who is logged in
     if not store.links():
+        from humble_courier.app.demo.year import tell
+
         tell(store, catalog)
         model = new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], "sim://bench/gauge-logger", catalog)
         link_id = store.save_link(model, GAUGE_HOUSE)

@@ -9,6 +9,7 @@ from humble_courier.diagnose.belief import CauseBelief, CheckFact
 from humble_courier.diagnose.case import Case
 from humble_courier.diagnose.choice import Act
 from humble_courier.diagnose.model import NEEDS, Model
+from humble_courier.domain.clock import minutes_in_words
 
 LEADS = 3  # causes that are named for each outcome
 HELPS = 1.0  # minutes from which on something that is not at hand is named
@@ -91,13 +92,6 @@ class Advice:
             more = f" “{self.alone}” stands alone: look at that once more." if self.alone else ""
             return f"None of the causes that are known fits what was seen.{more}"
         return self.acts[0].headline
-
-
-def minutes_in_words(minutes: float) -> str:
-    """A time as people say it."""
-    if minutes < 1:
-        return f"{max(5, 5 * round(minutes * 12))} seconds"
-    return "1 minute" if round(minutes) == 1 else f"{minutes:.0f} minutes"
 
 
 def advice_of(

@@ -5,9 +5,10 @@ Left out are names of ports, adapters' serial numbers, folders and people; what 
 
 from dataclasses import dataclass
 
-from humble_courier.app.diagnose.advice import Advice, minutes_in_words
+from humble_courier.app.diagnose.advice import Advice
 from humble_courier.app.diagnose.diagnosis import Done
 from humble_courier.catalog.links import Link
+from humble_courier.domain.clock import minutes_in_words
 
 CAUSES = 8  # that are named; the rest is unlikely
 

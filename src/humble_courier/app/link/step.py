@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from humble_courier.app.diagnose.advice import minutes_in_words
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.documents.link import LinkModel
+from humble_courier.domain.clock import minutes_in_words
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
 

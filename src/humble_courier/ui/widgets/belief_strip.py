@@ -1,12 +1,16 @@
 """Under the line, where it is probably broken: the belief in the causes of each place, as an area with its number."""
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from humble_courier.app.diagnose.advice import Advice
 from humble_courier.app.link.stages import Drawn, Place, Stage
 from humble_courier.ui.theme import Theme
+
+if TYPE_CHECKING:
+    from humble_courier.app.diagnose.advice import Advice
 
 HIGH = 62  # pixels at 100 %
 NAMED, LEADING = 0.10, 0.25  # shares from which the likeliest cause is named, and the area is drawn as leading
@@ -24,7 +28,7 @@ class BeliefStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
 
     def show_belief(
-        self, advice: Advice, places: list[Place], middles: dict[str, tuple[float, float]], theme: Theme
+        self, advice: "Advice", places: list[Place], middles: dict[str, tuple[float, float]], theme: Theme
     ) -> None:
         """`middles`: middle and width of each place of the line, in pixels."""
         self._theme = theme

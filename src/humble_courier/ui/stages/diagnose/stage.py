@@ -5,9 +5,10 @@ from functools import partial
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout
 
-from humble_courier.app.diagnose.advice import ActTold, Advice, CauseTold, minutes_in_words
+from humble_courier.app.diagnose.advice import ActTold, Advice, CauseTold
 from humble_courier.app.diagnose.diagnosis import Done
 from humble_courier.app.diagnose.symptoms import Symptom
+from humble_courier.domain.clock import minutes_in_words
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.stages.diagnose.outcome_rows import OutcomeRows
 from humble_courier.ui.theme import Theme
