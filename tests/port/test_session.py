@@ -66,6 +66,17 @@ def test_noise_without_end_is_bounded() -> None:
     assert len(session.utterances) == KEPT_UTTERANCES
 
 
+def test_what_we_said_is_found_among_all_that_is_kept_and_goes_with_it() -> None:
+    session = Session(AT)
+    session.arm("may say READ")
+    for i in range(KEPT_UTTERANCES + 400):
+        if i % 100 == 7:
+            session.say(i, "READ", Terminator.CR)
+        session.hear(i + 0.5, b"line\n", marked=False)
+        assert i % 250 or session.ours == [u for u in session.utterances if u.who is Who.WE]
+    assert 0 < len(session.ours) < 60
+
+
 def test_messages_every_tenth_of_a_second_are_no_endless_utterance() -> None:
     session, one = Session(AT), j1708.message(128, bytes([190, 0x10, 0x20]))
     for i in range(100):

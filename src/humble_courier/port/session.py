@@ -59,6 +59,7 @@ class Session:
         self.activity = Activity()
         self.expect: Expect | None = None
         self.last_said: Utterance | None = None
+        self.ours: list[Utterance] = []  # of the utterances, those that we said: few among many
         self._kept = 0  # bytes in the utterances
         self._unstuff = Unstuffer()
         # A pause of three characters ends an utterance, but no shorter one than a busy computer or an adapter makes itself.
@@ -134,8 +135,13 @@ class Session:
     def _begin(self, who: Who, t: float) -> Utterance:
         utterance = Utterance(who, t, t)
         self.utterances.append(utterance)
+        if who is Who.WE:
+            self.ours.append(utterance)
         while len(self.utterances) > KEPT_UTTERANCES or (self._kept > KEPT_BYTES and len(self.utterances) > 1):
-            self._kept -= len(self.utterances.pop(0))
+            oldest = self.utterances.pop(0)
+            self._kept -= len(oldest)
+            if self.ours and self.ours[0] is oldest:
+                self.ours.pop(0)
         return utterance
 
     def say(self, t: float, text: str, end: Terminator, meaning: str = "") -> bytes:
@@ -155,13 +161,10 @@ class Session:
 
     def not_sent(self, count: int) -> None:
         """The last `count` bytes of what we were to say did not leave."""
-        for utterance in reversed(self.utterances):
-            if count <= 0:
-                return
-            if utterance.who is Who.WE:
-                more = min(count, len(utterance) - utterance.unsent)
-                utterance.unsent += more
-                count -= more
+        for utterance in reversed(self.ours):
+            more = min(count, len(utterance) - utterance.unsent)
+            utterance.unsent += more
+            count -= more
 
     def newest(self, count: int) -> list[Utterance]:
         """The newest utterances; only the last can still grow, so only that is copied for another thread."""

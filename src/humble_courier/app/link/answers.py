@@ -36,13 +36,13 @@ def of_the_sheet(evidence: Evidence, session: Session, i: int, sheet: DeviceEntr
 
 def _newest(session: Session, asked: Utterance, answer: Utterance) -> bool:
     """Whether nothing else was said since: a pattern that names nothing would take any answer for its own."""
-    said = (u for u in reversed(session.utterances) if u.who is Who.WE and u.said and u.start <= answer.start)
+    said = (u for u in reversed(session.ours) if u.said and u.start <= answer.start)
     return next(said, None) is asked
 
 
 def _asked(session: Session, words: FirstWords, answer: Utterance) -> Utterance | None:
     """When these words were said last, before an answer."""
-    said = (u for u in reversed(session.utterances) if u.who is Who.WE and u.start <= answer.start)
+    said = (u for u in reversed(session.ours) if u.start <= answer.start)
     return next((u for u in said if u.text.strip() == words.say.strip()), None)
 
 
@@ -89,7 +89,7 @@ def of_a_unit(evidence: Evidence, session: Session, i: int, link: Link, catalog:
 def note_reply(evidence: Evidence, session: Session, i: int) -> None:
     """An answer to words that no sheet knows: only a person can say whether it is right."""
     utterance = session.utterances[i]
-    asked = next((u for u in reversed(session.utterances[:i]) if u.who is Who.WE and u.said), None)
+    asked = next((u for u in reversed(session.ours) if u.said and u.start <= utterance.start), None)
     if asked is None or not 0 <= utterance.start - asked.start <= ANSWERS_WITHIN_S or utterance.data == asked.data:
         return
     if utterance.text.strip() == asked.text.strip():

@@ -15,7 +15,7 @@ from humble_courier.protocols.registry import all_specs, looks_spoken
 from humble_courier.protocols.spec import ProtocolSpec
 from humble_courier.protocols.text import SPEC as TEXT
 
-READ_AT_ONCE = 40  # newest utterances: a talker that never stops must not hold the window up
+READ_AT_ONCE = 20  # newest utterances: a talker that never stops must not hold the window up
 LOOKED_BACK = 20  # utterances by which the look of what comes is judged
 GUESSED_FROM = 2048  # bytes
 FEW = 4  # bytes below which nothing is said of how they look
