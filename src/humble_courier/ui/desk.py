@@ -34,6 +34,9 @@ class Desk(Protocol):
     def halt(self) -> None:
         """Stop what it sends."""
 
+    def begin(self) -> None:
+        """Another act begins."""
+
     def problem(self, text: str) -> None:
         """Say what stands in the way, at its place."""
 
@@ -65,6 +68,10 @@ class StageDesk(QObject):
     def problem(self, text: str) -> None:
         """Above the stage."""
         self._shown.problem(text)
+
+    def begin(self) -> None:
+        """Another act: what stood in the way of the one before is not said any longer."""
+        self._shown.begin()
 
     def note(self, text: str) -> None:
         """Above the stage."""

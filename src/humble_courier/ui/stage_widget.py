@@ -26,7 +26,7 @@ class StageWidget(QWidget):
         self.column.setSpacing(6)
         self.column.addWidget(self.headline)
         self.column.addWidget(self.reason)
-        self._reason = ""
+        self._reason, self._wrong = "", False
         self._problem = QTimer(self)
         self._problem.setSingleShot(True)
         self._problem.setInterval(PROBLEM_MS)
@@ -43,12 +43,14 @@ class StageWidget(QWidget):
         """Say what stands in the way, in place of the reason; it stays for its time, whatever is shown anew meanwhile."""
         self.reason.setText(text[:1].upper() + text[1:])
         set_role(self.reason, "role", "wrong")
+        self._wrong = True
         self._problem.start()
 
     def note(self, text: str) -> None:
         """Say what was done, in place of the reason, for the same time."""
         self.reason.setText(text[:1].upper() + text[1:])
         set_role(self.reason, "role", "title")
+        self._wrong = False
         self._problem.start()
 
     def calm(self) -> None:
@@ -56,8 +58,14 @@ class StageWidget(QWidget):
         self._problem.stop()
         self._calm_down()
 
+    def begin(self) -> None:
+        """Another act begins: what stood in the way of the one before is over, what was done stays said."""
+        if self._wrong:
+            self.calm()
+
     def _calm_down(self) -> None:
         set_role(self.reason, "role", "quiet")
+        self._wrong = False
         self.reason.setText(self._reason)
 
     def open_page(self, page: StrEnum) -> None:

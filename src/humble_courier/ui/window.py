@@ -113,6 +113,7 @@ class Window(QMainWindow):
         work.opened.connect(self._opened)
         work.going.connect(self._go)
         work.complained.connect(self.complain)
+        work.begun.connect(lambda: self.desk(self.current).begin())
         work.noted.connect(lambda text: self.desk(self.current).note(text))
         self._timer.timeout.connect(self._tick)
         self._throttle.timeout.connect(self._tick)

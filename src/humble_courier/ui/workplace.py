@@ -31,6 +31,7 @@ class Workplace(QObject):
     wanted = pyqtSignal(object)  # an action that only a person can finish
     search_wanted = pyqtSignal()  # a device search, begun at once
     complained = pyqtSignal(str)
+    begun = pyqtSignal()  # an act: what stood in the way of the one before is over
     noted = pyqtSignal(str)  # what was done by itself
     step_wanted = pyqtSignal()  # to be in step with the team's records, now
     preferred = pyqtSignal()  # something else is preferred from now on
@@ -70,6 +71,7 @@ class Workplace(QObject):
 
     def do(self, act: Callable[[], object]) -> None:
         """Carry an act out; a mistake is told at the stage that is open, and nothing is lost."""
+        self.begun.emit()
         try:
             act()
         except CourierError as error:
