@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.line.belief import cells
 from humble_courier.line.belief.belief import Belief, in_order
-from humble_courier.line.belief.follow import FASTEST, SLOWEST, follow
+from humble_courier.line.belief.follow import FASTEST, SLOWEST, explains, follow
 from humble_courier.line.belief.tables import FRAMES, RATES
 from humble_courier.line.uart import Resync, receive
 from tests.line.belief.other_traffic import OTHER
@@ -52,6 +52,16 @@ def test_more_of_a_frame_that_fits_speaks_against_the_others() -> None:
     few, many = (follow(symbols[:count], 9600, [4800], ("7O1", "8N1", "7E1")) for count in (24, 64))
     lead = [told[4800, "7O1"] - max(told[4800, "8N1"], told[4800, "7E1"]) for told in (few, many)]
     assert 0 < lead[0] < lead[1]
+
+
+@pytest.mark.parametrize(
+    ("rate", "frame", "nats", "can_be"),
+    [(9600, "8N1", 5.5, True), (9600, "8N1", 5.8, False), (9600, "7N1", 5.2, False), (4800, "8N1", 3.9, True),
+     (4800, "8N1", 4.2, False)],
+)  # fmt: skip
+def test_more_surprise_than_any_data_can_hold_is_no_explanation(rate: int, frame: str, nats: float, can_be: bool) -> None:
+    """Eight data bits are at most 8 ln 2 = 5.55 nats a character (Shannon, 1948)."""
+    assert explains({(rate, frame): -64 * nats, (1200, "7E1"): -64 * nats - 20}, 9600, 64) is can_be
 
 
 @settings(max_examples=15, deadline=None)

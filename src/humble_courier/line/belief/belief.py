@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.domain.text import TEXT
-from humble_courier.line.belief.follow import follow
+from humble_courier.line.belief.follow import MOST, explains, follow
 from humble_courier.line.belief.tables import FRAMES, KINDS, RATES, heard_at
 from humble_courier.line.belief.traffic import FAMILIES
 from humble_courier.line.rates import FRAME_PRIORS, RATE_PARTS
@@ -26,7 +26,7 @@ from humble_courier.line.rates import FRAME_PRIORS, RATE_PARTS
 SYMBOLS = 512  # 256 byte values, each with and without an error flag
 HELD_BACK, HELD_BACK_ROOT = 0.6, 2.8  # found by trial; benchmarks/test_settings.py shows claimed against true
 # A receiver that is slower than the sender makes of several characters one, in ways that the tables hold only roughly.
-FASTER, FASTER_HELD_BACK = 1.05, 0.35
+FASTER, FASTER_HELD_BACK, FASTER_SAYS = 1.05, 0.35, 64  # ratio of rates, power, symbols beyond which more say no more
 AS_EIGHT = {"8N1", "8N2"}  # receivers of these read alike
 EXPECTED = 0.5  # that a device is set as its sheet says: many were set otherwise by somebody (common practice)
 INVERTED = 0.03  # lines that are tapped before their level converter are rare (common practice)
@@ -79,7 +79,7 @@ class Belief:
         Without `errors_known` the counts stand in the first 256, whether an error came with them or not.
         """
         if counts.sum():
-            self._take(receiver, self._said(receiver, counts, errors_known))
+            self._take(receiver, self._said(receiver, counts, errors_known), int(counts.sum()))
 
     def listen_in_order(self, receiver: Settings, symbols: NDArray[np.int64]) -> None:
         """As `listen`, from symbols as they came: where the order can be explained (`follow`), that takes the place of how
@@ -87,7 +87,7 @@ class Belief:
         """
         if not len(symbols):
             return
-        said = self._said(receiver, np.bincount(symbols, minlength=SYMBOLS), errors_known=True)
+        said, explained = self._said(receiver, np.bincount(symbols, minlength=SYMBOLS), errors_known=True), True
         if str(receiver.frame) in AS_EIGHT:
             sums = np.exp(_summed(self._logs + said) - np.logaddexp.reduce(self._logs + said, axis=None))
             likely = sorted(((p, rate) for p, rate in zip(sums, RATES, strict=True) if p >= WORTH_FOLLOWING), reverse=True)
@@ -96,7 +96,8 @@ class Belief:
                 cell = RATES.index(rate), FRAMES.index(frame), 0
                 by_count = np.logaddexp.reduce(self._logs[cell] + said[cell]) - np.logaddexp.reduce(self._logs[cell])
                 said[cell] += weight(len(symbols)) * log - by_count
-        self._take(receiver, said)
+            explained = not followed or explains(followed, receiver.rate, min(len(symbols), MOST))
+        self._take(receiver, said, len(symbols), explained)
 
     def _said(self, receiver: Settings, counts: NDArray[np.int64], errors_known: bool) -> NDArray[np.float64]:
         """What the counts say for each state: the logarithm of their likelihood, held back."""
@@ -110,11 +111,11 @@ class Belief:
         said: NDArray[np.float64] = weight(n) * (logs[..., seen].astype(np.float64) @ counts[seen].astype(np.float64))
         return said
 
-    def _take(self, receiver: Settings, said: NDArray[np.float64]) -> None:
+    def _take(self, receiver: Settings, said: NDArray[np.float64], count: int, explained: bool = True) -> None:
         sums = _summed(self._logs + said)
         faster = np.array(RATES) > FASTER * receiver.rate
-        if faster.any() and np.logaddexp.reduce(sums[faster]) > np.logaddexp.reduce(sums) + np.log(0.5):
-            said = said * FASTER_HELD_BACK
+        if not explained or np.logaddexp.reduce(sums[faster]) > np.logaddexp.reduce(sums) + np.log(0.5):
+            said = said * FASTER_HELD_BACK * min(1.0, np.sqrt(FASTER_SAYS / count))
         self._logs += said
 
     def _trust(self, receiver: Settings, counts: NDArray[np.int64]) -> None:

@@ -13,6 +13,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
+from humble_courier.domain.settings import Frame
 from humble_courier.line.belief.bit_schedule import READINGS, reading_times, unsure
 from humble_courier.line.belief.forward import Forward, Hypotheses
 
@@ -30,6 +31,8 @@ PAUSES = {(0.95, 0.05): 0.5, (0.2, 0.05): 0.25, (0.2, 0.5): 0.25}
 CLOCKS = (-0.015, -0.005, 0.005, 0.015)  # of both ends together
 UNSURE = 0.05  # chance that a reading falls on another bit, from which on it is kept apart
 CENTRES = (7.0, 8.0, 9.0)
+
+TO_NEXT_EDGE, SPARE = 0.2, 0.08  # share of a character up to the next fall; nats that chance may add to each character
 
 Key = tuple[int, str]
 
@@ -77,6 +80,15 @@ def follow(symbols: NDArray[np.int64], receiver: int, rates: Iterable[int], fram
         joined[one.key] = float(np.logaddexp(joined.get(one.key, -np.inf), log))
     best = max(joined.values())
     return {key: best - lost * len(symbols) for key, lost in behind.items()} | joined
+
+
+def explains(told: dict[Key, float], receiver: int, count: int) -> bool:
+    """Whether the likeliest of what was followed can be the sender: what its characters are may surprise, each of its data
+    bits by one bit, but not more. Where a faster sender is taken for a slow one, noise has to explain the rest.
+    """
+    rate, frame = best = max(told, key=lambda key: told[key])
+    covered = min(1.0, rate / receiver + TO_NEXT_EDGE)  # of a character of the sender, by one of the receiver
+    return bool(told[best] / count >= -(Frame.parse(frame).data_bits * np.log(2) * covered + SPARE))
 
 
 def rules(symbols: NDArray[np.int64]) -> tuple[bool, ...]:
