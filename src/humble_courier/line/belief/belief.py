@@ -26,7 +26,8 @@ from humble_courier.line.rates import FRAME_PRIORS, RATE_PARTS
 SYMBOLS = 512  # 256 byte values, each with and without an error flag
 HELD_BACK, HELD_BACK_ROOT = 0.6, 2.8  # found by trial; benchmarks/test_settings.py shows claimed against true
 # A receiver that is slower than the sender makes of several characters one, in ways that the tables hold only roughly.
-FASTER, FASTER_HELD_BACK, FASTER_SAYS = 1.05, 0.35, 64  # ratio of rates, power, symbols beyond which more say no more
+FASTER, FASTER_SAYS = 1.05, 64  # ratio of rates; symbols beyond which more say no more
+FASTER_RATE, FASTER_REST = 0.7, 0.35  # powers: what is said of the rate, and of the rest
 AS_EIGHT = {"8N1", "8N2"}  # receivers of these read alike
 EXPECTED = 0.5  # that a device is set as its sheet says: many were set otherwise by somebody (common practice)
 INVERTED = 0.03  # lines that are tapped before their level converter are rare (common practice)
@@ -115,8 +116,16 @@ class Belief:
         sums = _summed(self._logs + said)
         faster = np.array(RATES) > FASTER * receiver.rate
         if not explained or np.logaddexp.reduce(sums[faster]) > np.logaddexp.reduce(sums) + np.log(0.5):
-            said = said * FASTER_HELD_BACK * min(1.0, np.sqrt(FASTER_SAYS / count))
-        self._logs += said
+            self._take_less(said, min(1.0, np.sqrt(FASTER_SAYS / count)))
+        else:
+            self._logs += said
+
+    def _take_less(self, said: NDArray[np.float64], share: float) -> None:
+        """What was said of the rate counts nearly whole; what was said of frame and traffic at each rate counts less."""
+        before = _summed(self._logs)
+        rates = before + FASTER_RATE * share * (_summed(self._logs + said) - before)
+        within = self._logs + FASTER_REST * share * said
+        self._logs = within + (rates - _summed(within))[:, None, None, None]
 
     def _trust(self, receiver: Settings, counts: NDArray[np.int64]) -> None:
         """Bytes without marks tell little about the frame: that somebody chose these settings speaks for them.

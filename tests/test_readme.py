@@ -15,7 +15,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.ui.window import Window
 from tests.ui.conftest import opened
 
-README = (Path(__file__).parents[2] / "README.md").read_text()
+README = (Path(__file__).parents[1] / "README.md").read_text()
 COMMAND = "./courier demo"
 
 
