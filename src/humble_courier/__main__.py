@@ -105,6 +105,10 @@ def _end(text: str, code: int, more: dict[str, object]) -> None:
 
         error = {"code": "", "text": line, "file": None, "line": None, "remedy": None} | more
         _last_words(sys.stdout, json.dumps({"error": error}, ensure_ascii=False) + "\n")
+    if "--verbose" in sys.argv:
+        from humble_courier.app.log_file import log_end
+
+        log_end(line, code)
     _last_words(sys.stdout, "")
     _last_words(sys.stderr, f"humble-courier: {line}\n")
     sys.exit(code)

@@ -152,7 +152,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_records_files, ("records",)),
     (_desktop, ("install", "uninstall", "completion", "man")),
 )
-FIRST = ("--data", "--records")  # options that stand before the command
+FIRST, VERBOSE = ("--data", "--records"), "--verbose"  # options that stand before the command
 LOADERS = {name: load for load, names in MODULES for name in names}
 
 
@@ -187,13 +187,15 @@ def _finite(_ctx: click.Context, parameter: click.Parameter, value: float | None
 
 
 def data_first(words: Sequence[str]) -> list[str]:
-    """The same words with `--data DIR` and `--records URL` in front: a person need not know which option is whose."""
+    """The same words with the options of all commands in front: a person need not know which option is whose."""
     moved: list[str] = []
     kept: list[str] = []
     left = iter(words)
     for word in left:
         if word == "--":
             kept += [word, *left]
+        elif word == VERBOSE:
+            moved.append(word)
         elif word in FIRST:
             moved += [word, *islice(left, 1)]
         else:
@@ -225,6 +227,9 @@ def build(rooms: Rooms) -> click.Command:
         data: Annotated[Path | None, typer.Option(help="Folder of the records.")] = None,
         version: Annotated[bool, typer.Option("--version", help="Say which version this is.")] = False,
         records: Annotated[str, typer.Option(help="Records of a team: postgresql://NAME@SERVER/DATABASE")] = "",
+        verbose: Annotated[
+            bool, typer.Option("--verbose", help="Say on standard error what is done; kept in a log too.")
+        ] = False,
     ) -> None:
         """Humble Courier: from the parts on the bench to the first answered byte. Alone it opens the window."""
         if version:
@@ -232,6 +237,11 @@ def build(rooms: Rooms) -> click.Command:
 
             typer.echo(f"Humble Courier {known('humble-courier')}")
             raise typer.Exit
+        if verbose:
+            from humble_courier.app.log_file import begin_log, log_command
+
+            begin_log(verbose=True)
+            log_command(ctx.invoked_subcommand or "the window")
         ctx.obj = Context(rooms, data, records)
         if records and ctx.invoked_subcommand in (None, "open", "demo"):
             raise BadInput("the window works on its own records and keeps them in step with a team's: name it under Choices")

@@ -5,6 +5,7 @@ down to the port, and is asked at the last moment before each piece of bytes. Wh
 back from all at once. It is never renewed: the next act gives a new one.
 """
 
+import logging
 import threading
 import time
 
@@ -17,9 +18,12 @@ class Permit:
     def __init__(self, scope: str, ends: float = float("inf")) -> None:
         self.scope, self.begins, self.ends = scope, time.monotonic(), ends
         self._withdrawn = threading.Event()
+        logging.getLogger(__name__).info("permit given: %s", scope)
 
     def withdraw(self) -> None:
         """Take it back, in all threads at once; a permit that was taken back stays so."""
+        if not self._withdrawn.is_set():
+            logging.getLogger(__name__).info("permit taken back: %s", self.scope)
         self._withdrawn.set()
 
     @property

@@ -2,6 +2,7 @@
 
 import errno
 import io
+import logging
 import os
 import select
 import termios
@@ -167,6 +168,7 @@ class OpenPort:
             unsent = self.take_back() if self._raw.is_open else 0
         except PortGone:
             unsent = 0  # nothing leaves a port that is not there
+        logging.getLogger(__name__).info("%s is closed, %d bytes had not left", self.address, unsent)
         try:
             self._raw.close()
         except OSError as error:
@@ -201,9 +203,11 @@ def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) 
         raw.open()
         marked = _mark_errors(raw)
     except (serial.SerialException, OSError, termios.error) as error:
+        logging.getLogger(__name__).warning("%s was not opened: %s", address, error)
         raise _refusal(address.partition("?")[0], error) from error
     except ValueError as error:
         raise BadInput(f"port {address}: {error}") from error
+    logging.getLogger(__name__).info("%s is open with %s, %s", address, settings, lines)
     return OpenPort(raw, address, marked)
 
 

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMess
 from PyQt6.QtWidgets import QApplication
 
 from humble_courier.app.folders import data_folder
+from humble_courier.app.log_file import begin_log
 from humble_courier.app.preferences import KeptPreferences, preferences_file
 from humble_courier.errors import BadInput, CourierError, MachineRefused, Refusal
 from humble_courier.ui.day_copy import DayCopy
@@ -69,6 +70,7 @@ def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) ->
     app = application()
     from humble_courier.app.trade import open_catalog
 
+    begin_log(verbose=False)
     preferences = KeptPreferences(preferences_file())
     if not demo and not preferences.problem and hand_over(data_folder(data), file):
         return 0  # the window that is there has it now

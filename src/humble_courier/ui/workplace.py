@@ -3,6 +3,7 @@
 One `do` carries acts out, one `complain` tells what stands in the way, one `go` opens a stage: desks know no window.
 """
 
+import logging
 from collections.abc import Callable
 from enum import StrEnum
 from typing import TYPE_CHECKING
@@ -82,6 +83,7 @@ class Workplace(QObject):
 
     def complain(self, error: CourierError) -> None:
         """One clear message at the place where it belongs."""
+        logging.getLogger(__name__).warning("%s", error)
         self.complained.emit(str(error))
 
     def go(self, stage: Stage, page: StrEnum | None = None) -> None:
