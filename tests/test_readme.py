@@ -60,6 +60,7 @@ def as_met(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
     made.close()
 
 
+@pytest.mark.qt_log_ignore("does not support")  # the offscreen plugin
 def test_first_link_as_the_readme_says(as_met: Window, qtbot: QtBot) -> None:
     follow(as_met, qtbot)
 

@@ -4,10 +4,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.app.link.stages import Drawn, Place, Stage
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.pieces import Pieces
 
 if TYPE_CHECKING:
     from humble_courier.app.diagnose.advice import Advice
@@ -17,7 +17,7 @@ NAMED, LEADING = 0.10, 0.25  # shares from which the likeliest cause is named, a
 SMALLEST, LARGEST = (16, 6), (104, 22)  # pixels at 100 %: of an area of 0 and of 1
 
 
-class BeliefStrip(QWidget):
+class BeliefStrip(Pieces):
     """Places from left to right stand where the line has them."""
 
     def __init__(self, theme: Theme) -> None:
@@ -40,7 +40,7 @@ class BeliefStrip(QWidget):
             words = f"{first.code.replace('-', ' ')} {first.probability:.0%}" if first is not None and named else ""
             self._spots.append((*middles[id_], share, words))
         told = [f"{place.replace('-', ' ')} {share:.0%}" for place, share in advice.places.items() if share >= NAMED]
-        self.setAccessibleName(f"Where it is probably broken: {', '.join(told)}")
+        self.tell(f"Where it is probably broken: {', '.join(told)}", told)
         self.setFixedHeight(theme.px(HIGH))
         self.update()
 

@@ -2,13 +2,13 @@
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.app.settings.hearing import HeardByte
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.pieces import Pieces
 
 
-class BytesView(QWidget):
+class BytesView(Pieces):
     """Cells in rows; as many rows as there is room for, and a word on what is not shown."""
 
     def __init__(self) -> None:
@@ -20,7 +20,7 @@ class BytesView(QWidget):
         """Show received characters."""
         self._bytes, self._theme = received, theme
         doubtful = sum(one.doubtful for one in received)
-        self.setAccessibleName(f"{len(received)} characters, {doubtful} in doubt")
+        self.tell(f"{len(received)} characters, {doubtful} in doubt", [f"{one.byte:02X} {one.word}" for one in received])
         self.setMinimumHeight(theme.px(48))
         self.update()
 

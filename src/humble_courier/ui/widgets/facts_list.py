@@ -2,17 +2,17 @@
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.domain.clock import clock_text
 from humble_courier.domain.facts import Fact
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.marks import draw_state
+from humble_courier.ui.widgets.pieces import Pieces
 
 _WRAP = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
 
 
-class FactsList(QWidget):
+class FactsList(Pieces):
     """Facts from the newest down."""
 
     def __init__(self) -> None:
@@ -23,8 +23,7 @@ class FactsList(QWidget):
     def show_facts(self, facts: list[Fact], theme: Theme) -> None:
         """Show facts with provenance and time."""
         self._facts, self._theme = facts, theme
-        self.setAccessibleName("What we know")
-        self.setAccessibleDescription("; ".join(f"{f.text} ({f.state}, {_source(f)})" for f in facts))
+        self.tell("What we know", [f"{f.text} ({f.state}, {_source(f)})" for f in facts])
         self._claim()
         self.update()
 

@@ -2,13 +2,13 @@
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.app.settings.hearing import Sample
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.pieces import Pieces
 
 
-class WaveView(QWidget):
+class WaveView(Pieces):
     """The line's level over time (mark above, space below) and one receiver's samples: right ones a dot on a full
     line, wrong ones a triangle on a broken line."""
 
@@ -25,7 +25,8 @@ class WaveView(QWidget):
         """Show a wave: edges as (seconds, level from then on)."""
         self._edges, self._seconds, self._samples, self._theme = edges, seconds, samples, theme
         wrong = sum(not s.wanted for s in samples)
-        self.setAccessibleName(f"{len(samples)} samples, {wrong} of them read another bit than was sent")
+        name = f"{len(samples)} samples, {wrong} of them read another bit than was sent"
+        self.tell(name, [_in_words(s) for s in samples])
         self.setMinimumHeight(theme.px(78))
         self.setMaximumHeight(theme.px(100))
         self.update()
@@ -74,3 +75,8 @@ class WaveView(QWidget):
         painter.setFont(t.font(11))
         box = QRectF(x - t.px(24), foot + t.px(4), t.px(48), t.px(16))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, sample.label)
+
+
+def _in_words(sample: Sample) -> str:
+    read = "mark" if sample.level else "space"
+    return f"{sample.label} at {sample.t * 1e6:.0f} µs reads {read}, {'as' if sample.wanted else 'not as'} it was sent"

@@ -2,10 +2,11 @@
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtWidgets import QToolTip
 
 from humble_courier.app.settings.address_rows import Cell, Grid, Use
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.pieces import Pieces
 
 LEAST = 22  # pixels of a cell, in which its number can be read
 WORDS = {
@@ -17,7 +18,7 @@ WORDS = {
 }
 
 
-class AddressGrid(QWidget):
+class AddressGrid(Pieces):
     """Shape and sign say what a cell is, colour only helps: free is empty, taken is filled, twice is crossed."""
 
     def __init__(self) -> None:
@@ -31,7 +32,8 @@ class AddressGrid(QWidget):
         self._grid, self._theme = grid, theme
         twice = ", ".join(f"{c.number} ({' and '.join(c.names)})" for c in grid.cells if c.use is Use.TWICE)
         taken = sum(c.use is Use.TAKEN for c in grid.cells)
-        self.setAccessibleName(f"{taken} taken" + (f"; more than once: {twice}" if twice else ""))
+        name = f"{taken} taken" + (f"; more than once: {twice}" if twice else "")
+        self.tell(name, [f"{c.number}: {c.use}{', ' + ' and '.join(c.names) if c.names else ''}" for c in grid.cells])
         self.setMinimumWidth(-(-grid.columns // 4) * theme.px(LEAST))
         self._claim()
         self.update()
@@ -57,6 +59,10 @@ class AddressGrid(QWidget):
         t, columns = self._theme, self._columns()
         width = min(t.px(40), (self.width() - 2) / columns)
         return QRectF(1 + i % columns * width, t.px(26) + i // columns * t.px(21), width - 2, t.px(19))
+
+    def box_of(self, i: int) -> QRectF | None:
+        """A cell."""
+        return self._box(i)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw a legend and the cells."""

@@ -4,16 +4,16 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.app.settings.inferring import Setting
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.pieces import Pieces
 
 MOST_RATES, MOST_FRAMES = 9, 6  # what fits beside each other; the rest is less likely
 LEAST_SHARE = 0.002  # less is drawn as a dot
 
 
-class BeliefView(QWidget):
+class BeliefView(Pieces):
     """Rates across, frames down; inverted ones are drawn hollow."""
 
     def __init__(self) -> None:
@@ -24,8 +24,8 @@ class BeliefView(QWidget):
     def show_belief(self, settings: Sequence[Setting], theme: Theme) -> None:
         """Show settings with their probabilities, the likeliest first."""
         self._settings, self._theme = settings, theme
-        told = [f"{s.rate} {s.frame}{' inverted' if s.inverted else ''} {s.probability:.0%}" for s in settings[:5]]
-        self.setAccessibleName("; ".join(told))
+        told = [f"{s.rate} {s.frame}{' inverted' if s.inverted else ''} {s.probability:.0%}" for s in settings]
+        self.tell("; ".join(told[:5]), told)
         frames = len({s.frame for s in settings[:MOST_FRAMES]})
         self.setMinimumHeight(theme.px(30 + 30 * frames))
         self.update()

@@ -4,19 +4,19 @@ import time
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.domain.received import Chunk, Doubt
-from humble_courier.domain.text import PRINTABLE
+from humble_courier.domain.text import PRINTABLE, signs
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.pieces import Pieces
 
 DRAWN = 256  # bytes of an utterance that can fit into a lane
 LINES = 2.6  # of a meaning that fit into a row, as words break
 ROW = 58  # pixels of an utterance
 
 
-class Lanes(QWidget):
+class Lanes(Pieces):
     """What was said by either side. Bytes in doubt are crossed through and underlined with dots."""
 
     def __init__(self) -> None:
@@ -30,9 +30,18 @@ class Lanes(QWidget):
         """Show utterances, oldest first."""
         self._said, self._device, self._theme = said, device, theme
         newest = self._said[-1].text if self._said else ""
-        self.setAccessibleName(f"{len(said)} utterances, the newest: {newest}")
+        self.tell(f"{len(said)} utterances, the newest: {newest}", [self._in_words(one) for one in said])
         self.setMinimumHeight(self.sizeHint().height())
         self.update()
+
+    def _in_words(self, one: Utterance) -> str:
+        who = "we" if one.who is Who.WE else self._device or "the device"
+        doubt = f", {one.doubtful} in doubt" if one.doubtful else ""
+        return f"{who}: {signs(one.text.strip())}{doubt}{', ' + one.meaning if one.meaning else ''}"
+
+    def box_of(self, i: int) -> QRectF | None:
+        """A row."""
+        return QRectF(0, self._theme.px(30) + i * self._theme.px(ROW), self.width(), self._theme.px(ROW))
 
     def sizeHint(self) -> QSize:
         """High enough for all of it."""

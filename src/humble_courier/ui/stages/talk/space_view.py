@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.app.talk.search_space import SpaceCell
 from humble_courier.domain.facts import State
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.marks import draw_state
+from humble_courier.ui.widgets.pieces import Pieces
 
 ROW = 27  # pixels
 
@@ -22,7 +22,7 @@ class _Field:
     height: float
 
 
-class SpaceView(QWidget):
+class SpaceView(Pieces):
     """Discs: the larger, the more belief is left there. A cross is excluded, a ring is being asked, a tick was found."""
 
     def __init__(self) -> None:
@@ -33,7 +33,7 @@ class SpaceView(QWidget):
     def show_cells(self, cells: tuple[SpaceCell, ...], told: str, theme: Theme) -> None:
         """Show the space; `told` says it in words."""
         self._cells, self._theme = cells, theme
-        self.setAccessibleName(told)
+        self.tell(told, [f"{cell.rate} {cell.row}: {_state(cell)}" for cell in cells])
         rows = len({cell.row for cell in cells})
         self.setMinimumHeight(theme.px(44 + ROW * rows))
         self.update()
@@ -92,3 +92,9 @@ class SpaceView(QWidget):
             painter.setPen(QPen(t.color("ink"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(middle, t.px(13), t.px(13))
+
+
+def _state(cell: SpaceCell) -> str:
+    if cell.found or cell.now:
+        return "found" if cell.found else "asked now"
+    return f"{cell.left:.1%} of the belief is left" if cell.left > 0 else "excluded"

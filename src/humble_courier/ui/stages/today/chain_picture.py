@@ -4,20 +4,20 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.pieces import Pieces
 
 HIGH, GAP, ROW, SIDE = 26, 16, 34, 8  # pixels at 100 %: a box, between two, a row, room beside the words
 
 
-class ChainPicture(QWidget):
+class ChainPicture(Pieces):
     """`places`: computer, parts, device."""
 
     def __init__(self, places: Sequence[str], theme: Theme) -> None:
         super().__init__()
         self._places, self._theme = list(places), theme
-        self.setAccessibleName(f"Chain: {', then '.join(places)}")
+        self.tell(f"Chain: {', then '.join(places)}", list(places))
         self._claim()
 
     def _boxes(self) -> list[QRectF]:

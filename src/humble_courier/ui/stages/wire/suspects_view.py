@@ -2,15 +2,15 @@
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.pieces import Pieces
 
 ROW = 26.0  # pixels: a line of text with room to breathe
 OUT = 0.001  # below this a suspect counts as ruled out
 
 
-class SuspectsView(QWidget):
+class SuspectsView(Pieces):
     """Names, bars and percentages."""
 
     def __init__(self, theme: Theme) -> None:
@@ -22,9 +22,13 @@ class SuspectsView(QWidget):
         """Show (name, probability) in a fixed order."""
         self._rows, self._theme = rows, theme
         told = ", ".join(f"{name} {p:.0%}" for name, p in rows if p >= OUT)
-        self.setAccessibleName(f"Suspects: {told}")
+        self.tell(f"Suspects: {told}", [f"{name} {p:.0%}" for name, p in rows])
         self.setMinimumHeight(int(theme.px(ROW) * len(rows)))
         self.update()
+
+    def box_of(self, i: int) -> QRectF | None:
+        """A row."""
+        return QRectF(0, i * self._theme.px(ROW), self.width(), self._theme.px(ROW))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw them."""

@@ -1,0 +1,96 @@
+"""Drawings that are walked by keyboard: each piece is named, has its frame, and Tab passes by what is empty."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from pytestqt.qtbot import QtBot
+
+from humble_courier.app.settings.address_rows import Cell, Grid, Use
+from humble_courier.app.settings.hearing import HeardByte
+from humble_courier.app.settings.inferring import Setting
+from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.ui.stages.settings.address_grid import AddressGrid
+from humble_courier.ui.stages.settings.belief_view import BeliefView
+from humble_courier.ui.stages.talk.lanes import Lanes
+from humble_courier.ui.stages.wire.suspects_view import SuspectsView
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.bytes_view import BytesView
+from humble_courier.ui.widgets.pieces import Pieces
+
+
+def lanes() -> Lanes:
+    made = Lanes()
+    they = Utterance(Who.THEY, 1.0, 1.1, meaning="its name")
+    they.said += b"SKW-GH-07\r\n"
+    we = Utterance(Who.WE, 0.5, 0.6)
+    we.said += b"ID\r\n"
+    made.show_said([we, they], "logger", Theme())
+    return made
+
+
+def grid() -> AddressGrid:
+    made = AddressGrid()
+    made.show_grid(Grid(16, (Cell("1", Use.TAKEN, ("pillow",)), Cell("2", Use.FREE))), Theme())
+    return made
+
+
+def heard() -> BytesView:
+    made = BytesView()
+    made.show_bytes((HeardByte(0x4C, False, False, False), HeardByte(0xF1, True, False, False)), Theme())
+    return made
+
+
+def belief() -> BeliefView:
+    made = BeliefView()
+    made.show_belief([Setting(9600, "7E1", False, 0.9), Setting(4800, "8N1", True, 0.1)], Theme())
+    return made
+
+
+def suspects() -> SuspectsView:
+    made = SuspectsView(Theme())
+    made.show_suspects([("straight", 0.25), ("crossed", 0.75)], Theme())
+    return made
+
+
+@pytest.mark.qt_log_ignore("does not support")  # the offscreen plugin
+@pytest.mark.parametrize(
+    ("make", "first", "second"),
+    [
+        (lanes, "we: ID (1 of 2)", "logger: SKW-GH-07, its name (2 of 2)"),
+        (grid, "1: taken, pillow (1 of 2)", "2: free (2 of 2)"),
+        (heard, "4C L (1 of 2)", "F1 framing (2 of 2)"),
+        (belief, "9600 7E1 90% (1 of 2)", "4800 8N1 inverted 10% (2 of 2)"),
+        (suspects, "straight 25% (1 of 2)", "crossed 75% (2 of 2)"),
+    ],
+)
+def test_arrows_go_from_piece_to_piece(qtbot: QtBot, make: type[Pieces], first: str, second: str) -> None:
+    around, view = QWidget(), make()
+    QVBoxLayout(around).addWidget(view)
+    qtbot.addWidget(around)
+    around.resize(500, 300)
+    around.show()
+    around.activateWindow()
+    qtbot.waitUntil(around.isActiveWindow)
+    view.setFocus()
+    qtbot.waitUntil(view.hasFocus)
+    assert view.accessibleName() and view.accessibleDescription() == first
+    framed = view.grab().toImage()
+    qtbot.keyClick(view, Qt.Key.Key_Right)
+    assert view.accessibleDescription() == second
+    if view.box_of(1) is not None:
+        assert view.grab().toImage() != framed
+    qtbot.keyClick(view, Qt.Key.Key_Down)
+    assert view.accessibleDescription() == second  # the last
+    qtbot.keyClick(view, Qt.Key.Key_Home)
+    assert view.accessibleDescription() == first
+    qtbot.keyClick(view, Qt.Key.Key_End)
+    assert view.accessibleDescription() == second
+
+
+def test_what_is_empty_is_passed_by(qtbot: QtBot) -> None:
+    view = suspects()
+    qtbot.addWidget(view)
+    assert view.focusPolicy() is Qt.FocusPolicy.TabFocus
+    view.show_suspects([], Theme())
+    assert view.focusPolicy() is Qt.FocusPolicy.NoFocus and view.accessibleDescription() == ""
+    qtbot.keyClick(view, Qt.Key.Key_Down)
