@@ -69,3 +69,10 @@ def test_a_full_disk_ends_the_log_only(state: Path) -> None:
     log_command("trace")
     log_command("plan")
     assert "cannot be written any more" in out.getvalue() and "plan begins" in out.getvalue()
+
+
+def test_without_a_log_nothing_is_written_to_standard_error(capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(MachineRefused):
+        open_port("/dev/ttyNOWHERE7", Settings.parse("9600,8N1"))
+    Permit("may say ID").withdraw()
+    assert capsys.readouterr().err == ""

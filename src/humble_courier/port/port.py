@@ -203,7 +203,7 @@ def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) 
         raw.open()
         marked = _mark_errors(raw)
     except (serial.SerialException, OSError, termios.error) as error:
-        logging.getLogger(__name__).warning("%s was not opened: %s", address, error)
+        logging.getLogger(__name__).info("%s was not opened: %s", address, error)
         raise _refusal(address.partition("?")[0], error) from error
     except ValueError as error:
         raise BadInput(f"port {address}: {error}") from error

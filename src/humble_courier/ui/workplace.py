@@ -83,7 +83,7 @@ class Workplace(QObject):
 
     def complain(self, error: CourierError) -> None:
         """One clear message at the place where it belongs."""
-        logging.getLogger(__name__).warning("%s", error)
+        logging.getLogger(__name__).info("%s", error)  # a warning would go to standard error where no log is kept
         self.complained.emit(str(error))
 
     def go(self, stage: Stage, page: StrEnum | None = None) -> None:

@@ -41,7 +41,7 @@ class Lanes(Pieces):
 
     def box_of(self, i: int) -> QRectF | None:
         """A row."""
-        return QRectF(0, self._theme.px(30) + i * self._theme.px(ROW), self.width(), self._theme.px(ROW))
+        return QRectF(0, self._theme.px(27) + i * self._theme.px(ROW), self.width(), self._theme.px(ROW - 4))
 
     def sizeHint(self) -> QSize:
         """High enough for all of it."""
