@@ -62,3 +62,25 @@ def test_settings_of_a_program_are_checked_with_the_sheet(catalog: Catalog) -> N
     with pytest.raises(BadInput) as told:
         sheet_from_text(text, "logger.yaml", catalog.cautions)
     assert told.value.line == text.count("\n")
+
+
+@pytest.mark.parametrize(
+    ("module", "rate", "met", "told"),
+    [
+        ("cp210x", "10400,8N1", None, "cp210x"),  # some kinds snap to 14 400
+        ("ftdi_sio", "31250,8N1", True, ""),
+        ("pl2303", "9600,8N1", True, ""),
+        ("", "10400,8N1", None, "makes 14400"),
+        ("", "9600,8N1", True, ""),
+    ],
+)
+def test_whether_the_adapter_makes_the_rate(module: str, rate: str, met: bool | None, told: str) -> None:
+    """A K-line's 10 400 and the 31 250 of musical instruments (cp210x.c of Linux 6.1: kinds with a table)."""
+    sheet = Catalog(demo=True).device("gauge-logger")
+    bare = msgspec.structs.replace(sheet, program=UsualProgram(), adapters=[])
+    found = wants(bare, ThisComputer("Linux", 64, module), Settings.parse(rate))
+    if met is True:
+        assert found == []
+    else:
+        (one,) = found
+        assert one.met is met and told in one.told and "bit/s from the adapter" in one.what

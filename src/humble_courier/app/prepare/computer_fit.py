@@ -8,6 +8,8 @@ from dataclasses import dataclass
 
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.settings import Settings
+from humble_courier.line.bridges import BRIDGES, kinds_of
+from humble_courier.line.clocks import tolerance
 
 BITS_BY_WIDTH = {16: (16, 32), 32: (32, 64), 64: (64,)}  # systems on which a program of so many bits runs (common practice)
 
@@ -39,7 +41,7 @@ def this_computer(module: str = "", address: str = "") -> ThisComputer:
 
 def wants(sheet: DeviceEntry, here: ThisComputer, device: Settings | None = None) -> list[Want]:
     """All that can be compared; `device`: how the device is set, where it is known."""
-    return [*_program(sheet, here, device), *_adapter(sheet, here)]
+    return [*_program(sheet, here, device), *_adapter(sheet, here), *_rate(here, device)]
 
 
 def _program(sheet: DeviceEntry, here: ThisComputer, device: Settings | None) -> Iterator[Want]:
@@ -73,3 +75,23 @@ def _adapter(sheet: DeviceEntry, here: ThisComputer) -> Iterator[Want]:
     lists = [f"known to work: {', '.join(good)}"] * bool(good) + [f"known not to: {', '.join(bad)}"] * bool(bad)
     if lists:
         yield Want("Adapter", None, "; ".join(lists))
+
+
+def _rate(here: ThisComputer, device: Settings | None) -> Iterator[Want]:
+    """Whether an adapter's divider makes the device's rate; told where some do not."""
+    if device is None:
+        return
+    bridges = kinds_of(here.module) or list(BRIDGES)
+    made = [(bridge, bridge.make(device.rate).actual) for bridge in bridges]
+    budget = tolerance(device.frame) / 2  # half of what both ends may be off together
+    fails = [(one, actual) for one, actual in made if actual is None or abs(actual / device.rate - 1) > budget]
+    if not fails:
+        return
+    told = "; ".join(
+        f"{one.driver} ({one.chip}) makes {actual:.0f}" if actual is not None else f"{one.driver} ({one.chip}) refuses it"
+        for one, actual in fails
+    )
+    only = len(fails) < len(made)
+    advice = "take one that makes it; Timing and flow of the settings has them all"
+    met = None if only or not kinds_of(here.module) else False
+    yield Want(f"{device.rate} bit/s from the adapter", met, f"{told}: {advice}")
