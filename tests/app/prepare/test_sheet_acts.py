@@ -4,7 +4,7 @@ import msgspec
 import pytest
 
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.prepare.sheet_acts import acts
+from humble_courier.app.prepare.sheet_acts import SheetAct, acts, standing
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import sheet_from_text
 from humble_courier.documents.device import Precondition
@@ -61,3 +61,19 @@ afterwards: [{act: Close the lid, proof: shut}]
     with pytest.raises(BadInput, match="two acts with one id"):
         same = text.replace("proof: open", "proof: open, id: lid").replace("proof: shut", "proof: shut, id: lid")
         sheet_from_text(same, "pump.yaml", catalog.cautions)
+
+
+@pytest.mark.parametrize(
+    ("done", "proven", "told"),
+    [
+        (set(), False, "Before the first word: 2 acts left at the float gauge"),
+        ({"a"}, False, "Before the first word: 1 act left at the float gauge"),
+        ({"a", "b"}, False, "Float gauge: ready for the first word"),
+        ({"a"}, True, "Float gauge has answered: 1 act left"),
+        ({"z"}, True, "Float gauge has answered; 2 acts before it were not ticked"),
+        ({"a", "z"}, True, "Float gauge has answered"),
+    ],
+)
+def test_how_far_one_is_with_the_acts(done: set[str], proven: bool, told: str) -> None:
+    todo = [SheetAct("a", "power", "lamp"), SheetAct("b", "mode", "lamp"), SheetAct("z", "lid", "closed", after=True)]
+    assert standing("Float gauge", todo, done, proven) == told

@@ -24,6 +24,19 @@ class SheetAct:
     after: bool = False
 
 
+def standing(name: str, todo: list[SheetAct], done: set[str], proven: bool) -> str:
+    """How far one is with the acts of a device, in a sentence. Once it has answered, those after the job count."""
+    before = sum(act.id not in done for act in todo if not act.after)
+    after = sum(act.id not in done for act in todo if act.after)
+    if proven and after:
+        return f"{name} has answered: {after} acts left after the job" if after > 1 else f"{name} has answered: 1 act left"
+    if proven:
+        return f"{name} has answered" + (f"; {before} acts before it were not ticked" if before > 1 else "")
+    if before > 1:
+        return f"Before the first word: {before} acts left at the {name.lower()}"
+    return f"Before the first word: 1 act left at the {name.lower()}" if before else f"{name}: ready for the first word"
+
+
 def acts(sheet: DeviceEntry, cautions: dict[str, CautionEntry], region: str = "") -> list[SheetAct]:
     """In the order of the work: who is told, the port reached, the sheet's own acts, what follows from it, the time to wait.
 

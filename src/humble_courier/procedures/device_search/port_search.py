@@ -14,7 +14,7 @@ from dataclasses import replace
 
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.domain.text import printable, share_of_text
-from humble_courier.line.belief.listening import FEWEST, FIRST, Listening
+from humble_courier.line.belief.listening import FEWEST, FIRST, Listening, in_step
 from humble_courier.procedures.device_search.found import Found
 from humble_courier.procedures.device_search.plan import Known, Space, Trial, space
 from humble_courier.procedures.device_search.probes import (
@@ -181,8 +181,9 @@ class PortSearch:
             self._talker = None  # it has fallen silent: on with the trials
             return
         self._talker.heard(step.settings, values, errors)
-        if not errors.any():
-            self._clean = outcome.data
+        read, wrong = in_step(values, errors)
+        if not wrong.any():
+            self._clean = read.tobytes()
         if self._talker.answer is not None:
             told = self._talker.answer
             said = _as_read(self._clean, told.settings.frame)

@@ -30,7 +30,8 @@ class PrepareDesk(StageDesk):
         """Show the acts of this link's device."""
         link, work = self.link(), self.work
         sheet, stage = link.document.link.sheet, self.stage
-        stage.show_sheet(sheet, work.catalog.cautions, link.ledger.ticked(), work.preferences.region)
+        proven = link.evidence.proven
+        stage.show_sheet(sheet, work.catalog.cautions, link.ledger.ticked(), work.preferences.region, proven)
         stage.show_site(work.preferences.cautions)
         used = link.profiles.profile
         here = this_computer((used.driver or "") if used is not None else "", link.document.link.address or "")

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QScroll
 
 from humble_courier.app.link.notes import Note
 from humble_courier.app.prepare.computer_fit import Want
-from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts, lamp_acts
+from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts, lamp_acts, standing
 from humble_courier.catalog.entries import CautionEntry
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.domain.facts import State
@@ -64,9 +64,10 @@ class PrepareStage(StageWidget):
         self._cautions: tuple[str, ...] = ()
 
     def show_sheet(
-        self, sheet: DeviceEntry | None, cautions: dict[str, CautionEntry], done: set[str], region: str = ""
-    ) -> None:
-        """Show the acts of a device sheet; None where there is none."""
+        self, sheet: DeviceEntry | None, cautions: dict[str, CautionEntry], done: set[str], region: str = "",
+        proven: bool = False,
+    ) -> None:  # fmt: skip
+        """Show the acts of a device sheet; None where there is none. `proven`: it has answered."""
         todo = acts(sheet, cautions, region) if sheet is not None else []
         if sheet is None:
             self.say(
@@ -74,14 +75,8 @@ class PrepareStage(StageWidget):
                 "Work from its manual: power, mode, the right socket. Note the edition that you use.",
             )
         else:
-            left = sum(act.id not in done for act in todo if not act.after)
-            waiting, ready = "Before the first word: {n} acts left at the {device}", "{device}: ready for the first word"
-            text = waiting if left else ready
-            headline = text.format(n=left, device=sheet.name.lower() if left else sheet.name)
-            self.say(
-                headline,
-                f"From: {sheet.edition}. Compare its edition with the manual on site.",
-            )
+            source = f"From: {sheet.edition}. Compare its edition with the manual on site."
+            self.say(standing(sheet.name, todo, done, proven), source)
         if self._shown == (sheet, done, region):
             return
         self._shown = (sheet, set(done), region)
