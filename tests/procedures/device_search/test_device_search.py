@@ -112,6 +112,20 @@ def test_silent_devices_of_each_population_are_found(draw: Callable[..., Silent]
         assert not one.ends or found.end in one.ends, one
 
 
+@pytest.mark.parametrize("draw", [MIXED, PAIR_ONLY])
+def test_text_devices_are_found_at_any_rate_and_frame_and_their_end_is_named(draw: Callable[..., Silent]) -> None:
+    random, rates = np.random.default_rng(77), (300, 600, 1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200)
+    for i, frame in enumerate(("7E1", "7O1", "8E1", "8N2", "8N1")):
+        one, at = draw(random, rates), Settings(int(random.choice(rates)), Frame.parse(frame))
+        known = Known(("p",), words=(Words(b"*IDN?"),), armed=True, rates=rates, full_duplex=bool(i % 2))
+        machine = DeviceSearch(known)
+        runner({"p": (one.device, at)}, ManualClock(1000.0), one_pair=not i % 2).run(machine)
+        found = machine.found
+        assert found is not None and found.settings.rate == at.rate, (one, at)
+        assert frame in {str(found.settings.frame), *found.equivalent}
+        assert not one.ends or found.end in one.ends, one
+
+
 # Text devices that answer late, line after line, with prompts and echoes: an empty line
 # brings the prompt alone, and the answer to the words follows as long after it again.
 SLOW_LINES = {
