@@ -122,6 +122,9 @@ def offer(made: QPushButton, step: NextStep) -> None:
     made.setAccessibleName(step.button)
 
 
+MOST_LINES = 3.2  # of the text beside the keys of the folded bar
+
+
 class NextBar(QWidget):
     """What we know, folded to a bar: the act that is worth most now, and the way to open it."""
 
@@ -133,15 +136,17 @@ class NextBar(QWidget):
         super().__init__()
         self.setObjectName("foot")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(16, 4, 16, 4)
-        row.setSpacing(12)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(16, 4, 16, 4)
+        self._row = QHBoxLayout()
+        self._row.setSpacing(12)
+        self._column.addLayout(self._row)
         self._text = label("", "", wrap=True)
         self.button = button("", "main", self.act.emit)
         self.by_itself = button("By itself", "", self.alone.emit, "F3")
         self.open = button("What we know", "", self.unfolded.emit, "Ctrl+W")
         for widget, stretch in ((self.button, 0), (self._text, 1), (self.by_itself, 0), (self.open, 0)):
-            row.addWidget(widget, stretch)
+            self._row.addWidget(widget, stretch)
         self._known, self._opened, self._alone = 0, False, ""
         self._step: NextStep | None = None
 
@@ -167,6 +172,27 @@ class NextBar(QWidget):
         self.by_itself.setShortcut("F3")
         if step is not None:
             offer(self.button, step)
+        self._arrange()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Another width."""
+        super().resizeEvent(event)
+        self._arrange()
+
+    def _arrange(self) -> None:
+        """The text beside the keys where it needs two lines at most, else above them."""
+        keys = [one for one in (self.button, self.by_itself, self.open) if not one.isHidden()]
+        room = self.width() - 32 - sum(one.sizeHint().width() + self._row.spacing() for one in keys)
+        lines = self._text.heightForWidth(max(1, room)) / max(1, self._text.fontMetrics().lineSpacing())
+        above = bool(self._text.text()) and lines > MOST_LINES
+        if above == (self._row.indexOf(self._text) < 0):
+            return
+        if above:
+            self._row.removeWidget(self._text)
+            self._column.insertWidget(0, self._text)
+        else:
+            self._column.removeWidget(self._text)
+            self._row.insertWidget(1, self._text, 1)
 
 
 class FactsPanel(QWidget):

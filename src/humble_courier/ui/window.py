@@ -224,7 +224,7 @@ class Window(QMainWindow):
         self.belief.setVisible(link is not None and current is Stage.DIAGNOSE)
         if link is not None and current is Stage.DIAGNOSE:
             advice = link.diagnosis.look().advice()
-            self.belief.show_belief(advice, link.places(), self.line.middles(), self.work.theme)
+            self.belief.show_belief(advice, link.places(), self.line.middles(), self.work.theme, self.line.isHidden())
         desk = self.desk(current)
         self.stack.setCurrentWidget(desk.stage)
         if self.work.records is not None:

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from humble_courier.app.diagnose.advice import Advice
 
 HIGH = 62  # pixels at 100 %
+SHOWN = 0.01  # share from which a place is named where the line is not above it
 NAMED, LEADING = 0.10, 0.25  # shares from which the likeliest cause is named, and the area is drawn as leading
 SMALLEST, LARGEST = (16, 6), (104, 22)  # pixels at 100 %: of an area of 0 and of 1
 
@@ -28,9 +29,16 @@ class BeliefStrip(Pieces):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
 
     def show_belief(
-        self, advice: "Advice", places: list[Place], middles: dict[str, tuple[float, float]], theme: Theme
+        self,
+        advice: "Advice",
+        places: list[Place],
+        middles: dict[str, tuple[float, float]],
+        theme: Theme,
+        alone: bool = False,
     ) -> None:
-        """`middles`: middle and width of each place of the line, in pixels."""
+        """`middles`: middle and width of each place of the line, in pixels. `alone`: without the line above it, so that each
+        place is named in place of its likeliest cause.
+        """
         self._theme = theme
         self._spots = []
         for place, id_ in places_of_causes(places).items():
@@ -38,7 +46,7 @@ class BeliefStrip(Pieces):
             share = advice.places.get(place, 0.0)
             named = first is not None and share >= NAMED  # the share is the place's; that of its first cause stands with it
             words = f"{first.code.replace('-', ' ')} {first.probability:.0%}" if first is not None and named else ""
-            self._spots.append((*middles[id_], share, words))
+            self._spots.append((*middles[id_], share, place.replace("-", " ") if alone and share >= SHOWN else words))
         told = [f"{place.replace('-', ' ')} {share:.0%}" for place, share in advice.places.items() if share >= NAMED]
         self.tell(f"Where it is probably broken: {', '.join(told)}", told)
         self.setFixedHeight(theme.px(HIGH))

@@ -16,6 +16,7 @@ from humble_courier.app.devices.own_sheets import Checked, keys
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, clear, label
+from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.sheet_editor import SheetEditor
 
 PAUSE_MS = 300  # after the last key before the sheet is judged
@@ -57,15 +58,11 @@ class DevicesStage(StageWidget):
         for widget, stretch in ((self.sheets, 3), (self.text, 7), (scroll, 6)):
             body.addWidget(widget, stretch)
         self.column.addLayout(body, 1)
-        row = QHBoxLayout()
-        row.addWidget(button("New from a blank", "", lambda: self.begun.emit(-1), "Ctrl+B"))
+        blank = button("New from a blank", "", lambda: self.begun.emit(-1), "Ctrl+B")
         alike = button("New from this one", "", lambda: self.begun.emit(self.sheets.currentRow()), "Ctrl+N")
-        row.addWidget(alike)
-        row.addWidget(button("Take back", "", self.text.undo, "Ctrl+Z"))
-        row.addStretch(1)
+        back = button("Take back", "", self.text.undo, "Ctrl+Z")
         self.save = button("Save this sheet", "main", self.saved.emit, "Ctrl+S")
-        row.addWidget(self.save)
-        self.column.addLayout(row)
+        self.column.addWidget(FlowRow([blank, alike, back, self.save]))
         self._rows: list[str] = []
 
     def show_sheets(self, names: list[str], current: int) -> None:

@@ -4,13 +4,14 @@ from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPlainTextEdit, QVBoxLayout, QWidget
 
 from humble_courier.app.settings.inferring import Inferred
 from humble_courier.ui.dropped import files_of, welcome
 from humble_courier.ui.stages.settings.belief_view import BeliefView
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
+from humble_courier.ui.widgets.flow import FlowRow
 
 
 class CapturePage(QWidget):
@@ -31,13 +32,9 @@ class CapturePage(QWidget):
         )
         self.place.setObjectName("drop")
         self.place.setMargin(14)
-        row = QHBoxLayout()
-        row.addWidget(button("Open a file", "", self.opened.emit, "Ctrl+O"))
+        open_file = button("Open a file", "", self.opened.emit, "Ctrl+O")
         self.listen = button("Judge what was heard here", "", self.heard.emit, "Ctrl+H")
-        row.addWidget(self.listen)
-        row.addStretch(1)
         self.adopt = button("The device is set so", "main", self.adopted.emit, "Ctrl+T")
-        row.addWidget(self.adopt)
         self.said, self.more = label("", "title", wrap=True), label("", "quiet", wrap=True)
         self.belief = BeliefView()
         self.text = QPlainTextEdit()
@@ -46,7 +43,7 @@ class CapturePage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
         column.addWidget(self.place)
-        column.addLayout(row)
+        column.addWidget(FlowRow([open_file, self.listen, self.adopt]))
         for widget in (self.said, self.more):
             column.addWidget(widget)
         column.addWidget(self.belief)
