@@ -8,7 +8,9 @@ from pytestqt.qtbot import QtBot
 from humble_courier.app.settings.address_rows import Cell, Grid, Use
 from humble_courier.app.settings.hearing import HeardByte
 from humble_courier.app.settings.inferring import Setting
+from humble_courier.catalog.load import Catalog
 from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.ui.paper.build_drawing import BuildView
 from humble_courier.ui.stages.settings.address_grid import AddressGrid
 from humble_courier.ui.stages.settings.belief_view import BeliefView
 from humble_courier.ui.stages.talk.lanes import Lanes
@@ -16,6 +18,7 @@ from humble_courier.ui.stages.wire.suspects_view import SuspectsView
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.bytes_view import BytesView
 from humble_courier.ui.widgets.pieces import Pieces
+from humble_courier.wiring.build import design
 
 
 def lanes() -> Lanes:
@@ -85,6 +88,21 @@ def test_arrows_go_from_piece_to_piece(qtbot: QtBot, make: type[Pieces], first: 
     assert view.accessibleDescription() == first
     qtbot.keyClick(view, Qt.Key.Key_End)
     assert view.accessibleDescription() == second
+
+
+def test_a_cable_to_build_is_told_conductor_by_conductor(qtbot: QtBot, catalog: Catalog) -> None:
+    near, far = catalog.port("dte-de9"), catalog.device_port(catalog.device("gauge-logger"))
+    sheet = design(near, far, catalog.levels, frozenset(), next(iter(catalog.colours.values())))
+    view = BuildView(Theme())
+    qtbot.addWidget(view)
+    view.show_sheet(sheet, catalog.shapes, Theme())
+    view.resize(600, 400)
+    told = []
+    for _ in range(len(sheet.wires) + len(sheet.open)):
+        told.append(view.accessibleDescription())
+        qtbot.keyClick(view, Qt.Key.Key_Down)
+    assert all(f"A {wire.a} to B {wire.b}" in words for wire, words in zip(sheet.wires, told, strict=False))
+    assert sum("stays open" in words for words in told) == len(sheet.open)
 
 
 def test_what_is_empty_is_passed_by(qtbot: QtBot) -> None:

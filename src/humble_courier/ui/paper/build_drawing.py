@@ -4,16 +4,17 @@ from collections.abc import Mapping
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QWidget
 
 from humble_courier.catalog.entries import ShapeEntry
 from humble_courier.domain.hardware import Connector
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.faces import Face, draw_face
+from humble_courier.ui.widgets.pieces import Pieces
 from humble_courier.wiring.build import BuildSheet
 from humble_courier.wiring.orientation import Side
 
 Shapes = Mapping[tuple[str, int], ShapeEntry]
+NAME = "Both ends of the cable from the solder side and the mating face"
 HEAD, FACE, LINE, GAP = 22.0, 92.0, 16.0, 14.0  # pixels at 100 %
 
 
@@ -80,18 +81,21 @@ class BuildDrawing:
             painter.drawText(rest, Qt.AlignmentFlag.AlignLeft, f"{wire.colour}{pair}  {signal}")
 
 
-class BuildView(QWidget):
+class BuildView(Pieces):
     """The drawing in the window."""
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self._theme = theme
         self._shown: tuple[BuildSheet, Shapes] | None = None
-        self.setAccessibleName("Both ends of the cable from the solder side and the mating face")
+        self.tell(NAME, ())
 
     def show_sheet(self, sheet: BuildSheet, shapes: Shapes, theme: Theme) -> None:
         """Show another cable."""
         self._shown, self._theme = (sheet, shapes), theme
+        told = [f"A {w.a} to B {w.b}: {w.colour}, {w.at_a} at A, {w.at_b} at B" for w in sheet.wires]
+        told += [f"{one.end} {one.contact} {one.signal} stays open: {one.why}" for one in sheet.open]
+        self.tell(NAME, told)
         self.setMinimumHeight(int(BuildDrawing(sheet, shapes, theme, 400).height))
         self.update()
 

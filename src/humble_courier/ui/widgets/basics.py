@@ -243,8 +243,8 @@ def short_label(role: str = "") -> QLabel:
 
 
 def button(text: str, role: str = "", press: Callable[[], object] | None = None, shortcut: str = "") -> QPushButton:
-    """A button with its key on it."""
-    made = PlainButton(f"{text}  {shortcut}" if shortcut else text)
+    """A button with its key on it, by the name that stands on a keyboard."""
+    made = PlainButton(f"{text}  {shortcut.replace('Return', 'Enter')}" if shortcut else text)
     if role:
         made.setProperty("role", role)
     elif "\n" in text:

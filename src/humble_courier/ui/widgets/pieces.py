@@ -75,7 +75,8 @@ class Pieces(QWidget):
         if isinstance(above, QScrollArea) and (inner := above.widget()) is not None and inner.isAncestorOf(self):
             at = self.mapTo(inner, box.center().toPoint())
             above.ensureVisible(at.x(), at.y(), AROUND, AROUND)
-        QToolTip.showText(self.mapToGlobal(below), plain_tip(self.piece), self)
+        if self.hasFocus():
+            QToolTip.showText(self.mapToGlobal(below), plain_tip(self.piece), self)
         self.update()
 
     def _frame(self) -> QRectF:
