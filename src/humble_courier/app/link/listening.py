@@ -117,12 +117,12 @@ def likelier(theirs: list[Utterance], ours: Settings) -> str:
         return ""
     import numpy as np
 
-    from humble_courier.line.belief.belief import Belief, in_order
+    from humble_courier.line.belief.belief import Belief, counted
 
     values = np.frombuffer(b"".join(bytes(u.said) for u in theirs), np.uint8)
     errors = np.concatenate([[i in u.doubts for i in range(len(u))] for u in theirs]).astype(bool)
     belief = Belief()
-    belief.listen_in_order(Settings(ours.rate, ours.frame), in_order(values, errors))
+    belief.listen(Settings(ours.rate, ours.frame), counted(values, errors))  # by count: the window waits for it
     return " or ".join(f"{b.rate} {b.frame} ({b.probability:.0%})" for b in belief.told()[:2])
 
 
