@@ -68,7 +68,6 @@ class Belief:
         parts = (rates, frames, np.array([1 - INVERTED, INVERTED]), families)
         logs = [np.log(part / part.sum()) for part in parts]
         self._logs: NDArray[np.float64] = logs[0][:, None, None, None] + logs[1][:, None, None] + logs[2][:, None] + logs[3]
-
         if expected is not None and expected.rate in RATES and str(expected.frame) in FRAMES:
             cell = RATES.index(expected.rate), FRAMES.index(str(expected.frame)), 0
             rest = np.exp(np.logaddexp.reduce(self._logs, axis=None)) - np.exp(np.logaddexp.reduce(self._logs[cell]))
@@ -93,10 +92,11 @@ class Belief:
             sums = np.exp(_summed(self._logs + said) - np.logaddexp.reduce(self._logs + said, axis=None))
             likely = sorted(((p, rate) for p, rate in zip(sums, RATES, strict=True) if p >= WORTH_FOLLOWING), reverse=True)
             followed = follow(symbols, receiver.rate, [rate for _, rate in likely[:MOST_FOLLOWED]], FRAMES)
+            more = len(symbols) / min(len(symbols), MOST)  # the counts speak of all, the order of the first ones
             for (rate, frame), log in followed.items():
                 cell = RATES.index(rate), FRAMES.index(frame), 0
                 by_count = np.logaddexp.reduce(self._logs[cell] + said[cell]) - np.logaddexp.reduce(self._logs[cell])
-                said[cell] += weight(len(symbols)) * log - by_count
+                said[cell] += weight(len(symbols)) * more * log - by_count
             explained = not followed or explains(followed, receiver.rate, min(len(symbols), MOST))
         self._take(receiver, said, len(symbols), explained)
 
