@@ -24,6 +24,7 @@ def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
         logging.getLogger(OURS).removeHandler(handler)
         handler.close()
     logging.getLogger(OURS).setLevel(logging.NOTSET)
+    logging.raiseExceptions = True
 
 
 def test_what_was_done_stands_in_the_file_and_on_standard_error(state: Path) -> None:
@@ -76,3 +77,11 @@ def test_without_a_log_nothing_is_written_to_standard_error(capsys: pytest.Captu
         open_port("/dev/ttyNOWHERE7", Settings.parse("9600,8N1"))
     Permit("may say ID").withdraw()
     assert capsys.readouterr().err == ""
+
+
+def test_a_standard_error_that_is_gone_ends_nothing(state: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    gone = StringIO()
+    gone.close()
+    begin_log(verbose=True, out=gone)
+    log_command("trace")
+    assert "trace begins" in state.read_text() and "Traceback" not in capsys.readouterr().err

@@ -47,6 +47,7 @@ def begin_log(verbose: bool, out: TextIO | None = None) -> None:
         ours.removeHandler(old)
         old.close()
     if verbose:
+        logging.raiseExceptions = False  # where standard error is gone nobody reads, and no traceback belongs there
         ours.addHandler(logging.StreamHandler(out or sys.stderr))
     try:
         log_path().parent.mkdir(parents=True, exist_ok=True)
