@@ -6,7 +6,7 @@ from pathlib import Path
 
 import msgspec
 import pytest
-from tests.app.link.test_next_step import KINDS, begun, walk
+from tests.app.link.test_road import KINDS, begun, walk
 from tests.app.link.test_shown import without_sheet
 from tests.trials.ptys import far_end
 

@@ -103,7 +103,7 @@ class Talker:
         if t < self._next:
             return b""
         self._next = max(self._next + self.every_s, t)  # what could not be said in time is left out
-        fix = self._fix(t - self._begun, t)
+        fix = self.fix(t - self._begun, t)
         for formatter in self.formatters:
             self.said[formatter] = self.said.get(formatter, 0) + 1
         return b"".join(sentence(body(formatter, fix)) for formatter in self.formatters)
@@ -119,10 +119,11 @@ class Talker:
 
     def shares(self, settings: Settings) -> list[float]:
         """The same for each sentence, in their order."""
-        fix = self._fix(0.0, 0.0)
+        fix = self.fix(0.0, 0.0)
         counts = [len(sentence(body(formatter, fix))) for formatter in self.formatters]
         return [count * settings.character_s / self.every_s for count in counts]
 
-    def _fix(self, seconds: float, t: float) -> Fix:
+    def fix(self, seconds: float, t: float) -> Fix:
+        """Where it is `seconds` after it began: on its route where a sentence leads along one, else on its track."""
         steers = set(self.formatters) & set(STEERING)
         return self.track.round_a_route(seconds, t) if steers else self.track.at(seconds, t)

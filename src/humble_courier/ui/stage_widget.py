@@ -38,10 +38,12 @@ class StageWidget(QWidget):
         self.headline.setText(headline)
         if not self._problem.isActive():
             self.reason.setText(reason)
+            self.reason.setVisible(bool(reason))  # an empty line would part the headline from its page
 
     def problem(self, text: str) -> None:
         """Say what stands in the way, in place of the reason; it stays for its time, whatever is shown anew meanwhile."""
         self.reason.setText(text[:1].upper() + text[1:])
+        self.reason.show()
         set_role(self.reason, "role", "wrong")
         self._wrong = True
         self._problem.start()
@@ -49,6 +51,7 @@ class StageWidget(QWidget):
     def note(self, text: str) -> None:
         """Say what was done, in place of the reason, for the same time."""
         self.reason.setText(text[:1].upper() + text[1:])
+        self.reason.show()
         set_role(self.reason, "role", "title")
         self._wrong = False
         self._problem.start()
@@ -67,6 +70,7 @@ class StageWidget(QWidget):
         set_role(self.reason, "role", "quiet")
         self._wrong = False
         self.reason.setText(self._reason)
+        self.reason.setVisible(bool(self._reason))
 
     def open_page(self, page: StrEnum) -> None:
         """Open one of the pages; a stage of one page has it open already."""

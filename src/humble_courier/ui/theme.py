@@ -128,6 +128,7 @@ QLabel[role="quiet"] { color: @quiet; }
 QLabel[role="small"] { color: @quiet; font-size: @s12px; }
 QLabel[role="wrong"] { color: @contradicted; }
 QLabel[role="caution"] { color: @assumed; font-weight: bold; }
+QLabel[role="words"] { background: @ground; border-radius: @s4px; padding: @s2px @s6px; }
 QLabel[role="mono"] { font-family: "B612 Mono"; }
 QPushButton { background: @surface; color: @action; border: 1px solid @action; border-radius: @s6px;
   padding: @s4px @s12px; min-height: @s24px; font-weight: bold; }

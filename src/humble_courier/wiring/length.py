@@ -62,7 +62,14 @@ def reach(rule: LengthEntry, pf_per_m: float, rate: int) -> float | None:
         return rule.max_pf * max(1.0, rule.full_rate / rate) / pf_per_m
     if rule.bit_m_per_s is not None:
         return min(rule.max_m or float("inf"), rule.bit_m_per_s / rate)
-    return rule.max_m
+    row = table_row(rule, rate)
+    return row.max_m if row is not None else rule.max_m
+
+
+def table_row(rule: LengthEntry, rate: int) -> RateLimit | None:
+    """Of the rule's table the slowest rate that is not slower than this one; beyond it the fastest. None without a table."""
+    rows = sorted(rule.table, key=lambda row: row.rate)
+    return next((row for row in rows if row.rate >= rate), rows[-1] if rows else None)
 
 
 class _Run:
@@ -111,14 +118,9 @@ class _Run:
         ]
         return min((limit for limit in limits if limit is not None), default=None)
 
-    def _table_row(self) -> RateLimit | None:
-        """Of the table the slowest rate that is not slower than ours."""
-        rows = sorted(self.rule.table, key=lambda row: row.rate)
-        return next((row for row in rows if row.rate >= self.rate), rows[-1] if rows else None)
-
     def _row(self) -> tuple[float, float | None] | None:
         """Limits of trunk and stub at our rate."""
-        row = self._table_row()
+        row = table_row(self.rule, self.rate)
         if row is None:
             return None
         return (row.vehicle_m if self.in_vehicle and row.vehicle_m else row.max_m), row.stub_m
@@ -128,7 +130,7 @@ class _Run:
 
     def _length(self) -> Iterator[Finding]:
         limit = self.limit()
-        row = self._table_row()
+        row = table_row(self.rule, self.rate)
         elsewhere = None if row is None or self.in_vehicle else row.vehicle_m
         if elsewhere is not None and elsewhere < self.length <= (limit or self.length):
             told = f"{self.length:g} m at {self.rate} bit/s: CiA 301 allows {limit:.0f} m, SAE J1939 in a vehicle"

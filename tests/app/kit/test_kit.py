@@ -3,6 +3,7 @@
 import msgspec
 import pytest
 
+from humble_courier.app.amounts import Budget
 from humble_courier.app.demo.records import demo_kit
 from humble_courier.app.kit.contents import (
     EMPTY,
@@ -147,9 +148,8 @@ def test_what_is_asked_about_the_line(catalog: Catalog) -> None:
     changed = resolve_link(line_load.answered(link.model, answers, 2, buildings=True), catalog)
     assert (changed.site.nodes, changed.site.bias_ohm, changed.site.stub_m, changed.site.terminators) == (7, 1500, 0.5, 2)
     trace = trace_link(changed, catalog)
-    assert (
-        dict(line_load.figures(trace, catalog))["idle pair"] == "96 mV, 200 mV needed"
-    )  # by hand: 5/1500 over 1/1500 + 7/12000 + 1/30
+    idle = _named(line_load.figures(trace, catalog), "idle pair")
+    assert idle.told == "96 mV, 200 mV needed" and not idle.good  # by hand: 5/1500 over 1/1500 + 7/12000 + 1/30
     assert any("680 ohm" in text for text in line_load.remarks(trace)) and "reservation" in line_load.headline(trace)[0]
     serial = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
     far = resolve_link(line_load.answered(serial.model, {"length 1": "500"}, None, buildings=False), catalog)
@@ -198,8 +198,17 @@ chain: [{part: lead-de9}]
 def test_what_a_connector_may_carry_and_how_far(catalog: Catalog) -> None:
     assert may_carry(catalog.shapes["round-6", 6]) == ["J1708, always: the six-contact round socket has no J1939."]
     link = resolve_link(new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], None, catalog), catalog)
-    told = line_load.reaches(trace_link(link, catalog), catalog)
-    assert "2400 bit/s 83 m" in told and "9600 bit/s 25 m" in told  # by hand: 2500 pF * 8000/2400 at 100 pF/m, 2500 pF
+    trace = trace_link(link, catalog)
+    reach = line_load.reaches(trace, catalog)
+    assert reach is not None and reach.carries and (reach.rate, reach.length_m) == (1200, 2)
+    far = dict(reach.points)  # by hand: 2500 pF at 100 pF/m from 8000 bit/s on, slower in proportion more
+    assert far[2400] == pytest.approx(83.3, abs=0.1) and far[9600] == far[115_200] == 25 and reach.far_m == far[1200]
+    capacitance = _named(line_load.figures(trace, catalog), "capacitance")
+    assert capacitance.good and capacitance.used == 200 and capacitance.allowed == pytest.approx(16_667, abs=1)
+
+
+def _named(budgets: list[Budget], what: str) -> Budget:
+    return next(budget for budget in budgets if budget.what == what)
 
 
 def test_a_part_that_nobody_knows_is_not_taken_in_and_costs_only_its_row(catalog: Catalog) -> None:

@@ -29,6 +29,9 @@ def test_what_is_in_conflict_gets_free_addresses_with_its_switches() -> None:
     uses = {cell.number: cell.use for cell in grid.cells}
     assert (uses["0"], uses["1"], uses["2"], uses["4"]) == (Use.BEYOND, Use.TAKEN, Use.TWICE, Use.FREE)
     assert grid.left_out == "from 32 to 247 all are free"
+    line = sheets.bus_line(judged, CATALOG, 2)
+    hanging = {one.name: (one.address, one.use) for one in line.members}
+    assert hanging["three"] == ("2", Use.TWICE) and hanging["five"] == ("", Use.FREE) and line.terminators == 2
     rows = sheets.settled(judged)
     again = judge_bus_text(sheets.bus_text("modbus-rtu", "19200,8E1", rows, BankModel(8)), "plan", CATALOG)
     assert again.plan.ok and len(set(again.plan.addresses.values())) == 5

@@ -49,6 +49,35 @@ class Grid:
     left_out: str = ""
 
 
+@dataclass(frozen=True)
+class Hanging:
+    """A device on a bus; without an address where none is given yet."""
+
+    name: str
+    address: str
+    use: Use
+
+
+@dataclass(frozen=True)
+class BusLine:
+    """One bus as it lies. `terminators`: how many are fitted, None where it has none or nobody has said."""
+
+    name: str
+    members: tuple[Hanging, ...]
+    terminators: int | None = None
+
+
+def bus_line(judged: JudgedBus, catalog: Catalog, terminators: int | None = None) -> BusLine:
+    """The bus of a plan, its devices in the order of the rows."""
+    uses = {name: cell.use for cell in bus_grid(judged, catalog).cells for name in cell.names}
+    given = judged.plan.addresses
+    members = [
+        Hanging(m.name, str(given[m.name]) if m.name in given else "", uses.get(m.name, Use.FREE))
+        for m in judged.model.members
+    ]
+    return BusLine("computer", tuple(members), terminators)
+
+
 def bus_text(protocol: str, settings: str, rows: Sequence[Row], bank: BankModel | None) -> str:
     """Rows as a bus/1 document. Raises BadInput that names the row."""
     members = []

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from humble_courier.address.switches import parse_positions
-from humble_courier.app.settings.address_rows import MOST_CELLS, Cell, Grid, Row, Use
+from humble_courier.app.settings.address_rows import MOST_CELLS, BusLine, Cell, Grid, Hanging, Row, Use
 from humble_courier.app.settings.site_plans import JudgedSite
 from humble_courier.documents.bus import BankModel
 from humble_courier.documents.link_changes import yaml_text
@@ -78,6 +78,20 @@ def settled_site(judged: JudgedSite) -> list[Row]:
             shown = ["" if one is None else str(one) for one in (address, instance)]
             made.append((name, segment.name, shown[0], switches, shown[1]))
     return made
+
+
+def site_lines(judged: JudgedSite) -> tuple[BusLine, ...]:
+    """Each segment as a bus."""
+    lines = []
+    for segment in judged.plan.segments:
+        clash = {name for name in segment.members if name in segment.plan.suggest}
+        given = segment.plan.addresses
+        members = [
+            Hanging(name, str(given[name]) if name in given else "", Use.TWICE if name in clash else Use.TAKEN)
+            for name in segment.members
+        ]
+        lines.append(BusLine(segment.name, tuple(members)))
+    return tuple(lines)
 
 
 def site_grid(judged: JudgedSite) -> Grid:

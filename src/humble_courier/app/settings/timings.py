@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
 
+from humble_courier.app.amounts import Budget, Turns, in_turn
 from humble_courier.app.settings.rates import by_bridges
 from humble_courier.app.typed import number
 from humble_courier.catalog.links import Link
@@ -13,6 +14,7 @@ from humble_courier.line.clocks import tolerance
 from humble_courier.wiring.paths import Carried
 from humble_courier.wiring.trace import Trace
 
+QUESTION, ANSWER = 8, 8  # bytes of a short question and its answer, as most protocols have them (common practice)
 USUAL_LATENCY_MS = (1, 16)  # an adapter set to answer at once, and as it comes (common practice)
 MOST_ASKED = 1e9  # bytes or ms: more than any transfer over such a line
 
@@ -104,12 +106,65 @@ def figures(link: Link, asked: TimingAsked) -> list[Figure]:
         Figure(f"{asked.count} bytes", _seconds(asked.count * settings.character_s)),
     ]
     for latency in USUAL_LATENCY_MS:
-        trip = timing.round_trip(settings, 16, asked.turnaround_ms / 1e3, latency / 1e3, asked.timeout_ms / 1e3)
+        trip = _trip(settings, asked, latency)
         told = f"{trip.seconds * 1e3:.1f} ms" + ("" if trip.fits else f", too late for {asked.timeout_ms:g} ms")
-        found.append(Figure(f"question and answer, 16 bytes, adapter at {latency} ms", told, bool(trip.fits)))
+        found.append(
+            Figure(f"question and answer, {QUESTION + ANSWER} bytes, adapter at {latency} ms", told, bool(trip.fits))
+        )
     inner, silent = timing.modbus_gaps(settings)
     found.append(Figure("Modbus: longest gap within, shortest between", f"{inner * 1e3:.2f} ms, {silent * 1e3:.2f} ms"))
     return found
+
+
+def _trip(settings: Settings, asked: TimingAsked, latency_ms: float) -> timing.RoundTrip:
+    turnaround, timeout = asked.turnaround_ms / 1e3, asked.timeout_ms / 1e3
+    return timing.round_trip(settings, QUESTION + ANSWER, turnaround, latency_ms / 1e3, timeout)
+
+
+def exchange(link: Link, asked: TimingAsked) -> tuple[Turns, ...]:
+    """A question and its answer true to time, once for each usual latency of the adapter; empty without settings."""
+    settings = link.computer_settings or link.device_settings
+    if settings is None:
+        return ()
+    turns = []
+    for latency in USUAL_LATENCY_MS:
+        steps = [
+            ("question", QUESTION * settings.character_s, False), ("device", asked.turnaround_ms / 1e3, True),
+            ("answer", ANSWER * settings.character_s, False), ("adapter", latency / 1e3, True),
+        ]  # fmt: skip
+        turns.append(in_turn(f"adapter at {latency} ms", steps))
+    return tuple(turns)
+
+
+def budgets(link: Link, asked: TimingAsked) -> tuple[Budget, ...]:
+    """What the transfer fills of the receiver's buffer; empty without settings."""
+    settings = link.computer_settings or link.device_settings
+    if settings is None:
+        return ()
+    held = timing.buffer_flow(settings, asked.count, asked.takes_per_s, asked.buffer)
+    told = f"{held.lost} bytes too many for {asked.buffer}" if held.lost else f"{held.fullest:.0f} of {asked.buffer} bytes"
+    what = f"the buffer, {asked.count} bytes without handshake"
+    return (Budget(what, told, held.fullest + held.lost, asked.buffer),)
+
+
+def headline(link: Link, asked: TimingAsked) -> tuple[str, str]:
+    """The answer of the page: whether the answer is there in time, and what is lost without handshake."""
+    settings = link.computer_settings or link.device_settings
+    if settings is None:
+        return "How long things take is not known yet", "Settle the computer's settings first: See a character."
+    trips = {latency: _trip(settings, asked, latency) for latency in USUAL_LATENCY_MS}
+    held = timing.buffer_flow(settings, asked.count, asked.takes_per_s, asked.buffer)
+    lost = f" Without handshake {held.lost} of {asked.count} bytes are lost." if held.lost else ""
+    quick, slow = (trips[latency] for latency in USUAL_LATENCY_MS)
+    took = (
+        f"At {settings.spoken} a short question and its answer take {_seconds(quick.seconds)} to {_seconds(slow.seconds)}."
+    )
+    if slow.fits:
+        return f"Answers are there before {asked.timeout_ms:g} ms are over", took + lost
+    if quick.fits:
+        told = f"In time only with the adapter set to {USUAL_LATENCY_MS[0]} ms"
+        return told, took + " Its latency is changed under Port." + lost
+    return f"Too late: the program gives up after {asked.timeout_ms:g} ms", took + lost
 
 
 def flow(link: Link, trace: Trace, asked: TimingAsked) -> list[Figure]:

@@ -1,7 +1,10 @@
 """Length and load of a link for people: what is asked on site, the figures, and what stands against them."""
 
+from dataclasses import dataclass
+
 import msgspec
 
+from humble_courier.app.amounts import Budget
 from humble_courier.app.typed import number
 from humble_courier.catalog.entries import LengthEntry
 from humble_courier.catalog.links import Link
@@ -13,9 +16,9 @@ from humble_courier.wiring.bias import FULL_LOAD_OHM
 from humble_courier.wiring.length import Stretch, reach
 from humble_courier.wiring.trace import Trace
 
-Rows = list[tuple[str, str]]
 # The usual ones, from the slowest modem to the fastest that plain RS-232 adapters promise.
 RATES = (300, 1200, 2400, 4800, 9600, 19_200, 38_400, 115_200)
+FAST_RATES = (500_000, 1_000_000, 2_000_000)  # of balanced lines, beyond
 LENGTH = "length "  # key of a part's length: followed by its index
 _CODES = ("too-long", "not-terminated", "bias-too-weak", "line-overloaded", "ground-difference", "pair-split")
 _BUSES = (Level.RS485, Level.RS422, Level.CAN, Level.J1708, Level.GPIB)
@@ -68,37 +71,72 @@ def _positive(text: str, low: float, high: float) -> float:
     return value
 
 
-def figures(trace: Trace, catalog: Catalog) -> Rows:
+@dataclass(frozen=True)
+class ReachCurve:
+    """How far such a line carries: points (bit/s, metres) by rate, and this link among them (`far_m` at its rate)."""
+
+    points: tuple[tuple[int, float], ...]
+    rate: int
+    length_m: float
+    far_m: float
+
+    @property
+    def carries(self) -> bool:
+        """Whether this link is within it."""
+        return self.length_m <= self.far_m
+
+
+def figures(trace: Trace, catalog: Catalog) -> list[Budget]:
     """Figures of each stretch of cable, beside the limits of the catalog."""
-    rows: Rows = []
+    rows: list[Budget] = []
     for stretch in trace.stretches:
         rows += _figures(stretch, catalog.lengths[stretch.level]) if stretch.length_m or stretch.load_ohm is not None else []
     return rows
 
 
-def _figures(stretch: Stretch, rule: LengthEntry) -> Rows:
+def _figures(stretch: Stretch, rule: LengthEntry) -> list[Budget]:
     name = str(stretch.level).upper().replace("RS", "RS-", 1)
-    rows = [(f"{name}: length", f"{stretch.length_m:g} m" + (f" of {stretch.limit_m:.0f} m" if stretch.limit_m else ""))]
+    far = _far(stretch, rule)
+    rows = [
+        Budget(f"{name}: length", f"{stretch.length_m:g} m" + (f" of {far:.0f} m" if far else ""), stretch.length_m, far)
+    ]
     if rule.max_pf is not None:
-        rows.append(("capacitance", f"{stretch.capacitance_pf:.0f} pF of {rule.max_pf:.0f} pF"))
-    rows.append(("there and back", f"{stretch.loop_ohm:.1f} ohm"))
-    if stretch.idle_v is not None:
-        rows.append(("idle pair", f"{stretch.idle_v * 1000:.0f} mV, {rule.idle_mv or 0:.0f} mV needed"))
+        most = rule.max_pf * max(1.0, (rule.full_rate or stretch.rate) / stretch.rate)
+        told = f"{stretch.capacitance_pf:.0f} pF of {most:.0f} pF"
+        told += f", {rule.max_pf:.0f} pF by the standard" if most > rule.max_pf else ""
+        rows.append(Budget("capacitance", told, stretch.capacitance_pf, most))
+    if stretch.idle_v is not None and rule.idle_mv:
+        idle = stretch.idle_v * 1000
+        rows.append(Budget("idle pair", f"{idle:.0f} mV, {rule.idle_mv:.0f} mV needed", idle, rule.idle_mv, True))
     if stretch.load_ohm is not None and stretch.load_ohm < 1e6:
-        rows.append(("a driver sees", f"{stretch.load_ohm:.0f} ohm, {FULL_LOAD_OHM:.0f} ohm at least"))
-    if stretch.loop_left_v is not None:
-        rows.append(("left in the loop", f"{stretch.loop_left_v:.1f} V of {rule.loop_v or 0:.0f} V"))
+        told = f"{stretch.load_ohm:.0f} ohm, {FULL_LOAD_OHM:.0f} ohm at least"
+        rows.append(Budget("a driver sees", told, stretch.load_ohm, FULL_LOAD_OHM, True))
+    if stretch.loop_left_v is not None and rule.loop_v:
+        needed = rule.loop_drop_v or 0.0
+        lost = rule.loop_v - needed - stretch.loop_left_v
+        told = f"{lost:.1f} V lost of {rule.loop_v - needed:.1f} V that the couplers leave"
+        rows.append(Budget("20 mA loop", told, lost, rule.loop_v - needed))
+    rows.append(Budget("there and back", f"{stretch.loop_ohm:.1f} ohm"))
     return rows
 
 
-def reaches(trace: Trace, catalog: Catalog) -> str:
-    """How far the last stretch would carry at other rates, as a sentence; empty where rates do not matter."""
+def _far(stretch: Stretch, rule: LengthEntry) -> float | None:
+    """Metres at this rate: the published limit, and where slow edges leave more, so much more."""
+    return reach(rule, stretch.pf_per_m, stretch.rate) if rule.max_pf else stretch.limit_m
+
+
+def reaches(trace: Trace, catalog: Catalog) -> ReachCurve | None:
+    """How far the last stretch would carry at other rates; None where rates do not matter."""
     stretch = trace.stretches[-1] if trace.stretches else None
     rule = catalog.lengths.get(stretch.level) if stretch else None
-    if stretch is None or rule is None or not (rule.max_pf or rule.bit_m_per_s):
-        return ""
-    told = [f"{rate} bit/s {far:.0f} m" for rate in RATES if (far := reach(rule, stretch.pf_per_m, rate)) is not None]
-    return "This kind of cable carries: " + ", ".join(told) + "."
+    if stretch is None or rule is None or not (rule.max_pf or rule.bit_m_per_s or rule.table):
+        return None
+    rates = [row.rate for row in rule.table] or [*RATES, *(FAST_RATES if rule.bit_m_per_s else ())]
+    known = sorted({*rates, stretch.rate})
+    far = _far(stretch, rule)
+    at = {rate: reach(rule, stretch.pf_per_m, rate) for rate in known} | {stretch.rate: far}
+    points = [(rate, metres) for rate, metres in at.items() if metres is not None]
+    return ReachCurve(tuple(points), stretch.rate, stretch.length_m, far) if far is not None and len(points) > 1 else None
 
 
 def remarks(trace: Trace) -> list[str]:

@@ -5,7 +5,7 @@ from html import escape
 
 from PyQt6.QtCore import QEvent, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QHideEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QLayout, QPushButton, QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QLayout, QPushButton, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from humble_courier.domain.text import signs
 from humble_courier.ui.manual_text import words_in
@@ -239,6 +239,18 @@ def short_label(role: str = "") -> QLabel:
     made.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
     if role:
         made.setProperty("role", role)
+    return made
+
+
+def captioned(name: str, field: QWidget) -> QWidget:
+    """A field with its name above it."""
+    field.setAccessibleName(name)
+    made = QWidget()
+    column = QVBoxLayout(made)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(1)
+    column.addWidget(label(name, "small"))
+    column.addWidget(field)
     return made
 
 

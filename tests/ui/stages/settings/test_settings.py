@@ -98,18 +98,20 @@ def test_a_recording_is_dropped_and_read(window: Window, qtbot: QtBot, tmp_path:
     opened(window, SettingsPage.READ)
     page, file = stage(window, Stage.SETTINGS).capture, tmp_path / "probe.vcd"
     file.write_bytes(as_vcd({"tx": recorded(np.random.default_rng(1), TEXT, Settings.parse("4800,8O1"), "scattered")}, 100))
+    assert page.example.isVisible() and stage(window, Stage.SETTINGS).headline.text() == "Nothing read yet"
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(file))])
     none, kind = Qt.KeyboardModifier.NoModifier, Qt.DropAction.CopyAction
     page.dropEvent(QDropEvent(QPointF(5, 5), kind, data, LEFT, none))
-    qtbot.waitUntil(lambda: "4800 8O1" in page.said.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "4800 8O1" in page.said, timeout=10_000)
+    assert not page.example.isVisible() and stage(window, Stage.SETTINGS).headline.text() == page.said
     assert page.text.toPlainText().startswith("LEVEL LOGGER") and "4800 8O1" in page.belief.accessibleName()
     qtbot.mouseClick(page.adopt, LEFT)
     assert window.work.link is not None and str(window.work.link.document.link.device_settings) == "4800,8O1"
     file.write_bytes(b"rubbish")
     page.dropped.emit(file)
-    qtbot.waitUntil(lambda: "cannot be read" in page.said.text(), timeout=10_000)
-    assert "enddefinitions" in page.more.text()
+    qtbot.waitUntil(lambda: "cannot be read" in page.said, timeout=10_000)
+    assert "enddefinitions" in page.more
 
 
 def test_what_was_heard_here_is_judged(window: Window, qtbot: QtBot) -> None:
@@ -121,7 +123,7 @@ def test_what_was_heard_here_is_judged(window: Window, qtbot: QtBot) -> None:
     opened(window, SettingsPage.READ)
     page = stage(window, Stage.SETTINGS).capture
     qtbot.mouseClick(page.listen, LEFT)
-    qtbot.waitUntil(lambda: page.said.text().startswith("1200 "), timeout=20_000)
+    qtbot.waitUntil(lambda: page.said.startswith("1200 "), timeout=20_000)
     link.stop()
 
 
@@ -129,6 +131,11 @@ def test_figures_follow_what_is_typed(window: Window) -> None:
     opened(window, SettingsPage.TIME)
     page = stage(window, Stage.SETTINGS).figures
     assert "8.333 ms" in texts(page)
+    headline = stage(window, Stage.SETTINGS).headline
+    assert headline.text() == "Too late: the program gives up after 100 ms" and "too late" in page.exchange.accessibleName()
+    page.fields["timeout_ms"].setText("150")
+    page.changed.emit()
+    assert headline.text() == "In time only with the adapter set to 1 ms"  # 16 characters of 8.33 ms, 10 ms, and 1 or 16 ms
     page.fields["takes_per_s"].setText("20")
     page.changed.emit()
     assert "are lost, the first after" in texts(page)

@@ -11,7 +11,7 @@ from humble_courier.app.settings import address_rows as sheets
 from humble_courier.app.settings.address_plans import judge_bus_text, judge_points_text, shown
 from humble_courier.app.settings.address_rows import address_bank
 from humble_courier.app.settings.site_plans import judge_site_text, site_csv, site_document, site_sections
-from humble_courier.app.settings.site_rows import settled_site, site_fields, site_grid, site_rows, site_text
+from humble_courier.app.settings.site_rows import settled_site, site_fields, site_grid, site_lines, site_rows, site_text
 from humble_courier.app.settings.timings import Figure
 from humble_courier.documents.bus import BankModel
 from humble_courier.documents.device import DeviceEntry
@@ -170,7 +170,8 @@ class AddressDesk(QObject):
         if plan.highest_master is not None:
             told.append(Figure("Highest master", f"set to {plan.highest_master}"))
         open_ones = bool(plan.suggest) or any(m.address is None and m.switches is None for m in judged.model.members)
-        pane.show_plan(sheets.bus_grid(judged, link.catalog), told, open_ones, self.work.theme)
+        line = sheets.bus_line(judged, link.catalog, link.document.link.model.line.terminators)
+        pane.show_plan(sheets.bus_grid(judged, link.catalog), told, open_ones, self.work.theme, [line])
         self._tell(told, "Each device has an address of its own")
         self._keep(PlanKind.BUS, text)
 
@@ -183,7 +184,8 @@ class AddressDesk(QObject):
         told.insert(0, Figure("Segments", f"{len(plan.segments)}, with {sizes} devices"))
         if not any(judged.model.bank or member.bank or member.switches for member in judged.model.members):
             told.append(Figure("Switches", "not known: the sheet of the link's device describes no bank for the address"))
-        pane.show_plan(site_grid(judged), told, settled_site(judged) != pane.rows(), self.work.theme)
+        settled = settled_site(judged)
+        pane.show_plan(site_grid(judged), told, settled != pane.rows(), self.work.theme, site_lines(judged))
         self._tell(told, f"{len(judged.model.members)} devices on {len(plan.segments)} segments, each address unique there")
         self._keep(PlanKind.SITE, text)
 

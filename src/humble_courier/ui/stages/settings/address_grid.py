@@ -1,13 +1,14 @@
 """Addresses or points as a grid, with who has which."""
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QHelpEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip
 
 from humble_courier.app.settings.address_rows import Cell, Grid, Use
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.pieces import Pieces
 
+LEGEND = 20  # pixels of a row of signs
 LEAST = 22  # pixels of a cell, in which its number can be read
 WORDS = {
     Use.TAKEN: "taken",
@@ -38,6 +39,19 @@ class AddressGrid(Pieces):
         self._claim()
         self.update()
 
+    def _legend(self) -> list[tuple[Use, QRectF]]:
+        """What occurs, and where its sign stands: beside each other, below where there is no room."""
+        t, metrics = self._theme, QFontMetrics(self._theme.font(11))
+        found: list[tuple[Use, QRectF]] = []
+        x, y = 1.0, 0.0
+        for use in dict.fromkeys(cell.use for cell in self._grid.cells):
+            wide = t.px(42) + metrics.horizontalAdvance(WORDS[use])
+            if found and x + wide - t.px(12) > self.width():
+                x, y = 1.0, y + t.px(LEGEND)
+            found.append((use, QRectF(x, y, wide, t.px(LEGEND))))
+            x += wide
+        return found
+
     def _columns(self) -> int:
         """As many as the grid has; half or a quarter of them where there is no room for that."""
         columns = self._grid.columns
@@ -48,7 +62,7 @@ class AddressGrid(Pieces):
     def _claim(self) -> None:
         rows = -(-len(self._grid.cells) // self._columns())
         left_out = self._theme.px(20) if self._grid.left_out else 0
-        self.setMinimumHeight(rows * self._theme.px(21) + self._theme.px(34) + left_out)
+        self.setMinimumHeight(int(rows * self._theme.px(21) + self._top() + self._theme.px(8) + left_out))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Another width, other rows."""
@@ -58,7 +72,11 @@ class AddressGrid(Pieces):
     def _box(self, i: int) -> QRectF:
         t, columns = self._theme, self._columns()
         width = min(t.px(40), (self.width() - 2) / columns)
-        return QRectF(1 + i % columns * width, t.px(26) + i // columns * t.px(21), width - 2, t.px(19))
+        return QRectF(1 + i % columns * width, self._top() + i // columns * t.px(21), width - 2, t.px(19))
+
+    def _top(self) -> float:
+        """Below the signs."""
+        return max((at.bottom() for _, at in self._legend()), default=0.0) + self._theme.px(6)
 
     def box_of(self, i: int) -> QRectF | None:
         """A cell."""
@@ -69,13 +87,11 @@ class AddressGrid(Pieces):
         painter, t = QPainter(self), self._theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(t.font(11))
-        x = 1.0
-        for use in dict.fromkeys(cell.use for cell in self._grid.cells):
-            self._cell(painter, QRectF(x, t.px(2), t.px(20), t.px(16)), Cell("", use))
+        for use, at in self._legend():
+            self._cell(painter, QRectF(at.x(), at.y() + t.px(2), t.px(20), t.px(16)), Cell("", use))
             painter.setPen(t.color("ink"))
-            word = WORDS[use]
-            painter.drawText(QRectF(x + t.px(25), 0, t.px(130), t.px(20)), Qt.AlignmentFlag.AlignVCenter, word)
-            x += t.px(42) + painter.fontMetrics().horizontalAdvance(word)
+            words = at.adjusted(t.px(25), 0, t.px(25), 0)
+            painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, WORDS[use])
         for i, cell in enumerate(self._grid.cells):
             self._cell(painter, self._box(i), cell)
         if self._grid.left_out and self._grid.cells:

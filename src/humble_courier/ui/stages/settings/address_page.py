@@ -1,5 +1,6 @@
 """Addresses: a bus of many devices, ranges of I/O points, or two ends of a network cable."""
 
+from collections.abc import Sequence
 from enum import StrEnum
 
 from PyQt6.QtCore import pyqtSignal
@@ -14,12 +15,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from humble_courier.app.settings.address_rows import Grid, Row
+from humble_courier.app.settings.address_rows import BusLine, Grid, Row
 from humble_courier.app.settings.timings import Figure
 from humble_courier.domain.facts import State
 from humble_courier.ui.stages.settings.address_grid import AddressGrid
+from humble_courier.ui.stages.settings.bus_view import BusView
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import Pages, button, clear, fill, label
+from humble_courier.ui.widgets.basics import Pages, button, captioned, clear, fill, label
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.steps_view import Mark
 from humble_courier.ui.widgets.two_columns import TwoColumns
@@ -38,18 +40,6 @@ class PlanKind(StrEnum):
     SITE = "site"
 
 
-def _captioned(name: str, field: QWidget) -> QWidget:
-    """A field with its name above it."""
-    field.setAccessibleName(name)
-    made = QWidget()
-    column = QVBoxLayout(made)
-    column.setContentsMargins(0, 0, 0, 0)
-    column.setSpacing(1)
-    column.addWidget(label(name, "small"))
-    column.addWidget(field)
-    return made
-
-
 class PlanPane(QWidget):
     """A table to type in, the picture of what follows, and what speaks against it. `changed` after each edit."""
 
@@ -65,12 +55,12 @@ class PlanPane(QWidget):
         self.kind.setAccessibleName(first)
         self.kind.activated.connect(self.changed.emit)
         self.extras = [QLineEdit() for _ in extras]
-        pairs = [_captioned(n, f) for n, f in zip([first, *extras], [self.kind, *self.extras], strict=True)]
+        pairs = [captioned(n, f) for n, f in zip([first, *extras], [self.kind, *self.extras], strict=True)]
         for field in self.extras:
             field.editingFinished.connect(self.changed.emit)
         self.table = TypedTable(columns, f"{columns[0]}s, a row each; rows copied from a table elsewhere are put in")
         self.table.edited.connect(self.changed.emit)
-        self.grid, self.says = AddressGrid(), QVBoxLayout()
+        self.bus, self.grid, self.says = BusView(), AddressGrid(), QVBoxLayout()
         self.settle_button = button(settle, "main", self.settle.emit)
         acts = FlowRow([
             button(more, "", self.one_more.emit), button("Take the row out", "", self._take_out),
@@ -90,8 +80,9 @@ class PlanPane(QWidget):
         whole = QWidget()
         whole.setObjectName("lanes")
         inside = QVBoxLayout(whole)
-        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setContentsMargins(0, 0, 14, 0)  # what is told does not touch the scroll bar
         inside.addWidget(FlowRow(pairs, wide=tuple(pairs)))
+        inside.addWidget(self.bus)
         inside.addWidget(self.body, 1)
         scroll.setWidget(whole)
         column = QVBoxLayout(self)
@@ -116,8 +107,11 @@ class PlanPane(QWidget):
         if self.table.take_out():
             self.changed.emit()
 
-    def show_plan(self, grid: Grid, told: list[Figure], may_settle: bool, theme: Theme) -> None:
-        """Show what follows from the rows."""
+    def show_plan(
+        self, grid: Grid, told: list[Figure], may_settle: bool, theme: Theme, buses: Sequence[BusLine] = ()
+    ) -> None:
+        """Show what follows from the rows, and the buses that they make."""
+        self.bus.show_lines(buses, theme)
         self.body.show_scale(theme.scale)
         self.table.setMinimumHeight(theme.px(LEAST_TABLE))
         self.grid.show_grid(grid, theme)

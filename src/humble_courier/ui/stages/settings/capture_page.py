@@ -6,12 +6,20 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QPlainTextEdit, QVBoxLayout, QWidget
 
+from humble_courier.app.settings.hearing import Comparison
 from humble_courier.app.settings.inferring import Inferred
 from humble_courier.ui.dropped import files_of, welcome
 from humble_courier.ui.stages.settings.belief_view import BeliefView
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
 from humble_courier.ui.widgets.flow import FlowRow
+from humble_courier.ui.widgets.wave_view import WaveView
+
+NOTHING, ENOUGH = (
+    "Nothing read yet",
+    "A recording of a few sentences is enough; received bytes tell less than level changes.",
+)
+EXAMPLE = "An example, not a recording: the edges of one {character}. Rate, frame, polarity and text are read from such."
 
 
 class CapturePage(QWidget):
@@ -21,6 +29,7 @@ class CapturePage(QWidget):
     opened = pyqtSignal()
     heard = pyqtSignal()
     adopted = pyqtSignal()
+    told = pyqtSignal(str, str)  # headline and reason, for the stage
 
     def __init__(self) -> None:
         super().__init__()
@@ -35,7 +44,8 @@ class CapturePage(QWidget):
         open_file = button("Open a file", "", self.opened.emit, "Ctrl+O")
         self.listen = button("Judge what was heard here", "", self.heard.emit, "Ctrl+H")
         self.adopt = button("The device is set so", "main", self.adopted.emit, "Ctrl+T")
-        self.said, self.more = label("", "title", wrap=True), label("", "quiet", wrap=True)
+        self.said, self.more = NOTHING, ENOUGH
+        self.example_title, self.example = label(EXAMPLE, "quiet", wrap=True), WaveView()
         self.belief = BeliefView()
         self.text = QPlainTextEdit()
         self.text.setReadOnly(True)
@@ -44,8 +54,8 @@ class CapturePage(QWidget):
         column.setContentsMargins(0, 4, 0, 0)
         column.addWidget(self.place)
         column.addWidget(FlowRow([open_file, self.listen, self.adopt]))
-        for widget in (self.said, self.more):
-            column.addWidget(widget)
+        column.addWidget(self.example_title)
+        column.addWidget(self.example)
         column.addWidget(self.belief)
         column.addWidget(self.text, 1)
         column.addStretch(1)
@@ -62,27 +72,38 @@ class CapturePage(QWidget):
 
     def show_nothing(self, theme: Theme) -> None:
         """Before anything was read."""
-        self.said.setText("Nothing read yet")
-        self.more.setText("A recording of a few sentences is enough; received bytes tell less than level changes.")
+        self._say(NOTHING, ENOUGH)
         self.adopt.setEnabled(False)
         self.belief.show_belief((), theme)
+        self.belief.hide()
         self.text.setVisible(False)
+
+    def show_example(self, example: Comparison | None, theme: Theme) -> None:
+        """What a recording holds, while none was read; None: one was read, or nothing is known to draw."""
+        shown = example is not None and self.belief.isHidden()
+        self.example.setVisible(shown)
+        self.example_title.setVisible(shown)
+        if example is not None and shown:
+            self.example.show_wave(example.edges, example.seconds, example.sender, theme)
+            self.example_title.setText(EXAMPLE.format(character=example.character))
 
     def show_busy(self, name: str) -> None:
         """A file is being read."""
-        self.said.setText(f"Reading {name} …")
-        self.more.setText("")
+        self._say(f"Reading {name} …", "")
 
     def show_problem(self, text: str) -> None:
         """It could not be read."""
-        self.said.setText("This cannot be read")
-        self.more.setText(text)
+        self._say("This cannot be read", text)
+
+    def _say(self, said: str, more: str) -> None:
+        self.said, self.more = said, more
+        self.told.emit(said, more)
 
     def show_reading(self, found: Inferred, theme: Theme) -> None:
         """What was read."""
         best = found.best
         kind = ", inverted" if best.inverted else ""
-        self.said.setText(f"{best.rate} {best.frame}{kind}: {best.probability:.1%}")
+        said = f"{best.rate} {best.frame}{kind}: {best.probability:.1%}"
         told = [f"measured {found.measured_rate:.1f} bit/s"] if found.measured_rate else []
         if found.equivalent:
             told.append("the data cannot tell it from {frames}".format(frames=", ".join(found.equivalent)))
@@ -90,7 +111,10 @@ class CapturePage(QWidget):
             told.append(f"to learn most, listen next with {found.listen_next.spoken}")
         told += found.notes
         text = "; ".join(told)
-        self.more.setText(text[:1].upper() + text[1:] + "." if text else "")
+        self._say(said, text[:1].upper() + text[1:] + "." if text else "")
+        self.example.hide()
+        self.example_title.hide()
+        self.belief.show()
         self.belief.show_belief(found.candidates, theme)
         each = [f"{d.signal}: {d.best.rate} {d.best.frame}, {d.measured_rate:.1f} bit/s" for d in found.directions]
         turns = [f"{t.seconds:9.4f} s  {t.signal}  {t.text}" for t in found.turns]

@@ -63,6 +63,7 @@ class SettingsDesk(StageDesk):
         stage.capture.opened.connect(self._open)
         stage.capture.heard.connect(self._judge_heard)
         stage.capture.adopted.connect(self._adopt_reading)
+        stage.capture.told.connect(self._told_reading)
         stage.figures.changed.connect(self.show)
         self.address.told.connect(stage.say)
         self._read.connect(self._take)
@@ -84,7 +85,7 @@ class SettingsDesk(StageDesk):
             return
         document = link.document
         ours, theirs = document.link.computer_settings, document.link.device_settings
-        if page is not SettingsPage.ADDRESS:
+        if page not in (SettingsPage.ADDRESS, SettingsPage.READ, SettingsPage.TIME):
             self.stage.say(*settings_headline(ours, theirs))
         pages = {
             SettingsPage.SEE: lambda: self.stage.ends.show_ends(ours, theirs, comparison(document.link), theme),
@@ -197,7 +198,10 @@ class SettingsDesk(StageDesk):
     # Read a recording
 
     def _show_reading(self, link: OpenLink) -> None:
-        self.stage.capture.listen.setEnabled(any(len(u) for u in link.live.utterances()))
+        page = self.stage.capture
+        page.listen.setEnabled(any(len(u) for u in link.live.utterances()))
+        page.show_example(comparison(link.document.link), self.work.theme)
+        self.stage.say(page.said, page.more)
 
     def _open(self) -> None:
         kinds = "Recordings (*.vcd *.csv *.bin *.raw *.marked);;All files (*)"
@@ -229,6 +233,10 @@ class SettingsDesk(StageDesk):
             return
         self.stage.capture.show_reading(self.found, self.work.theme)
 
+    def _told_reading(self, said: str, more: str) -> None:
+        if self.stage.page is SettingsPage.READ:
+            self.stage.say(said, more)
+
     def _adopt_reading(self) -> None:
         link, found = self.work.link, self.found
         if link is None or found is None:
@@ -251,7 +259,11 @@ class SettingsDesk(StageDesk):
             ("Flow", timings.flow(link.document.link, link.document.trace, asked)),
             ("Clocks", timings.clocks(link.document.link)),
         ]
-        self.stage.figures.show_figures(blocks, self.work.theme)
+        page = self.stage.figures
+        page.show_figures(blocks, self.work.theme)
+        exchange, budgets = timings.exchange(link.document.link, asked), timings.budgets(link.document.link, asked)
+        page.show_times(exchange, budgets, asked.timeout_ms / 1e3, self.work.theme)
+        self.stage.say(*timings.headline(link.document.link, asked))
 
 
 def with_old_handshake(new: Settings, old: Settings | None) -> Settings:

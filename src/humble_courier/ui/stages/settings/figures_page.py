@@ -1,13 +1,16 @@
-"""Timing and flow: a few numbers in, the figures of time, flow and clocks out."""
+"""Timing and flow: a few numbers in; an exchange true to time, and the figures of time, flow and clocks out."""
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
+from humble_courier.app.amounts import Budget, Turns
 from humble_courier.app.settings.timings import Figure, TimingAsked
 from humble_courier.domain.facts import State
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import clear, label
+from humble_courier.ui.widgets.budget_view import BudgetView
 from humble_courier.ui.widgets.steps_view import Mark
+from humble_courier.ui.widgets.turns_view import TurnsView, short
 
 LEAST_WIDTH = 110  # pixels: nine digits
 
@@ -47,7 +50,11 @@ class FiguresPage(QWidget):
         self._figures.setVerticalSpacing(5)
         self._figures.setColumnStretch(1, 3)
         self._figures.setColumnStretch(2, 4)
+        self.exchange, self.budgets = TurnsView(), BudgetView()
         right = QVBoxLayout()
+        right.addWidget(self.exchange)
+        right.addWidget(self.budgets)
+        right.addSpacing(8)
         right.addLayout(self._figures)
         right.addStretch(1)
         row = QHBoxLayout(self)
@@ -60,6 +67,11 @@ class FiguresPage(QWidget):
     def asked(self) -> dict[str, str]:
         """What is typed, by name."""
         return {key: field.text() for key, field in self.fields.items()}
+
+    def show_times(self, exchange: tuple[Turns, ...], budgets: tuple[Budget, ...], gives_up_s: float, theme: Theme) -> None:
+        """A question and its answer true to time, and what is filled of the buffer."""
+        self.exchange.show_turns(exchange, gives_up_s, f"the program gives up after {short(gives_up_s)}", theme)
+        self.budgets.show_budgets(budgets, theme)
 
     def show_figures(self, blocks: list[tuple[str, list[Figure]]], theme: Theme) -> None:
         """Blocks of figures, each with its title."""

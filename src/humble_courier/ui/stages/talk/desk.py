@@ -46,6 +46,8 @@ class TalkDesk(StageDesk):
         self._libraries: list[instruments.Library] | None = []
         self._searched = ""
         self._asking: instruments.Permit | None = None
+        self._drawn: object = None
+        self._picture: playing.Picture | None = None
         self.proofs = ProveDesk(self.stage.prove, work, self._workers)
         self.keeping = KeepDesk(self.stage.keep, work)
         self._connect()
@@ -300,15 +302,20 @@ class TalkDesk(StageDesk):
     def _show_play(self, link: OpenLink) -> None:
         page, live = self.stage.play, link.live
         page.offer(playing.offered(self.work.catalog))
+        asked = (page.typed(), page.chosen(), link.document.link.computer_settings)
         try:
-            load = playing.load(page.typed(), page.chosen(), link.document.link.computer_settings)
+            load, headline = playing.load(*asked), playing.headline(*asked)
+            if self._drawn != asked:  # a way is summed second by second: once for what is typed
+                self._drawn, self._picture = asked, playing.picture(*asked)
         except BadInput as error:
             self.stage.say("The talker cannot begin yet", str(error))
             return
         talking = live.playing is not None
-        headline = "Talking" if talking else "The computer plays an instrument"
-        self.stage.say(headline, "Sends these sentences again and again; listen (F4) and arm (F12) first.")
-        page.show_load(load.share, load.text, load.example, talking, live.armed and bool(page.chosen()))
+        how = "Talking." if talking else "Sends these sentences again and again; listen (F4) and arm (F12) first."
+        self.stage.say(headline, how)
+        if self._picture is not None:
+            page.show_picture(self._picture, self.work.theme)
+        page.show_load(load.text, load.example, talking, live.armed and bool(page.chosen()))
 
     def _play(self) -> None:
         page = self.stage.play

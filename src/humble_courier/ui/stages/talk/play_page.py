@@ -1,10 +1,16 @@
-"""Play the talker: sentences of a moving track, so that a listener can be tested; what they load the line with."""
+"""Play the talker: the track, and its sentences as lanes of the time that they take, so that a listener can be tested."""
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from humble_courier.ui.widgets.basics import button, label
+from humble_courier.app.talk.playing import Picture
+from humble_courier.ui.stages.talk.track_view import TrackView
+from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.basics import button, captioned, label
 from humble_courier.ui.widgets.flow import FlowRow
+from humble_courier.ui.widgets.turns_view import TurnsView
+
+LANE = 18.0  # pixels: a sentence
 
 
 class PlayPage(QWidget):
@@ -31,24 +37,28 @@ class PlayPage(QWidget):
         shown: list[QWidget] = []
         for key, text, value in rows:
             field = QLineEdit(value)
-            field.setAccessibleName(text)
             field.editingFinished.connect(self.changed.emit)
             self.fields[key] = field
-            shown += [label(text, "small"), field]
-        fields = FlowRow(shown, wide=tuple(self.fields.values()))
-        self.load = QProgressBar()
-        self.load.setRange(0, 100)
-        self.load.setAccessibleName("Load of the line")
+            shown.append(captioned(text, field))
+        fields = FlowRow(shown, wide=tuple(shown))
+        self.track, self.load = TrackView(), TurnsView(LANE)
         self.load_text = label("", "quiet", wrap=True)
-        self.example = label("", "mono", wrap=True)
+        self.example = label("", "words", wrap=True)
         self.start = button("Talk", "main", self.started.emit, "F5")
         self.stop = button("Stop talking", "", self.stopped.emit, "Shift+F5")
         self.shows = button("The device shows it", "", self.seen.emit, "Ctrl+R")
         self.shows.setToolTip("It proves a device that only listens")
-        row = FlowRow([self.start, self.stop, self.shows, self.load], wide=(self.load,))
+        beside = QVBoxLayout()
+        beside.addWidget(FlowRow([self.start, self.stop, self.shows]))
+        beside.addWidget(self.load)
+        beside.addWidget(self.load_text)
+        beside.addStretch(1)
+        pictures = QHBoxLayout()
+        pictures.setSpacing(20)
+        pictures.addWidget(self.track, 0, Qt.AlignmentFlag.AlignTop)
+        pictures.addLayout(beside, 1)
         column.addWidget(fields)
-        column.addWidget(row)
-        column.addWidget(self.load_text)
+        column.addLayout(pictures)
         column.addWidget(label("Sentences; each says what a listener can take from it", "title", wrap=True))
         column.addLayout(self._grid)
         column.addWidget(self.example)
@@ -65,10 +75,13 @@ class PlayPage(QWidget):
             self._grid.addWidget(box, i // 2, 2 * (i % 2))
             self._grid.addWidget(label(carries, "quiet", wrap=True), i // 2, 2 * (i % 2) + 1)
 
-    def show_load(self, share: float, text: str, example: str, talking: bool, may: bool) -> None:
+    def show_picture(self, picture: Picture, theme: Theme) -> None:
+        """The track, and how one round of sentences fills the time until the next."""
+        self.track.show_track(picture, theme)
+        self.load.show_turns(picture.lanes, picture.every_s, f"the next round begins after {picture.every_s:g} s", theme)
+
+    def show_load(self, text: str, example: str, talking: bool, may: bool) -> None:
         """How full the line is, and one round of sentences."""
-        self.load.setValue(min(100, round(share * 100)))
-        self.load.setFormat(f"{share:.0%}")
         self.load_text.setText(text)
         self.example.setText(example)
         self.start.setVisible(not talking)

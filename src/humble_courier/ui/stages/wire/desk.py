@@ -244,8 +244,11 @@ class WireDesk(StageDesk):
         page.show_fields(
             line_load.asked(link.document.link, link.document.trace), line.terminators, line.between_buildings, bus
         )
-        page.show_figures(line_load.figures(link.document.trace, self.catalog), line_load.remarks(link.document.trace))
-        page.reaches.setText(line_load.reaches(link.document.trace, self.catalog))
+        trace = link.document.trace
+        page.show_figures(
+            line_load.reaches(trace, self.catalog), line_load.figures(trace, self.catalog), line_load.remarks(trace),
+            self.work.theme,
+        )  # fmt: skip
         self.stage.say(*line_load.headline(link.document.trace))
 
     def _change_line(self) -> None:

@@ -1,17 +1,28 @@
-"""Length and load: what surrounds the line, and the figures that follow."""
+"""Length and load: how far it carries, what surrounds the line, and what is used of what is allowed."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
+from humble_courier.app.amounts import Budget
+from humble_courier.app.wire.line_load import ReachCurve
+from humble_courier.ui.stages.wire.reach_view import ReachView
+from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import clear, label
+from humble_courier.ui.widgets.budget_view import BudgetView
 
 UNKNOWN = "not known"
 ISOLATOR = "Between buildings an isolator is the safe answer; lightning protection is for licensed people and local codes."
 BUS = "A bus is a line, not a star: two terminators at its two ends, bias at one place, branches as short as they can be."
 
 
+def _title(text: str) -> QWidget:
+    made = label(text, "title")
+    made.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+    return made
+
+
 class LoadPage(QWidget):
-    """Fields to the left, figures to the right. `changed` fires when a field is left; `values` gives what is typed."""
+    """The reach above, fields to the left, budgets to the right. `changed` fires when a field is left."""
 
     changed = pyqtSignal()
 
@@ -27,25 +38,27 @@ class LoadPage(QWidget):
         self.buildings.clicked.connect(lambda _: self.changed.emit())
         self._form = QGridLayout()
         self._form.setHorizontalSpacing(12)
-        self._figures = QGridLayout()
-        self._figures.setHorizontalSpacing(16)
+        self.reach, self.figures = ReachView(), BudgetView()
         self.remarks = label("", "", wrap=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         row = QHBoxLayout()
         row.setSpacing(32)
-        for title, grid in (("On site", self._form), ("What follows", self._figures)):
-            side = QVBoxLayout()
-            side.addWidget(label(title, "title"))
-            side.addLayout(grid)
-            side.addStretch(1)
-            grid.setVerticalSpacing(6)
-            row.addLayout(side, 1)
+        self._form.setVerticalSpacing(6)
+        side = QVBoxLayout()
+        side.addWidget(_title("On site"))
+        side.addLayout(self._form)
+        side.addStretch(1)
+        row.addLayout(side, 1)
+        side = QVBoxLayout()
+        side.addWidget(_title("What follows; the mark in a bar is the limit"))
+        side.addWidget(self.figures)
+        side.addStretch(1)
+        row.addLayout(side, 1)
+        column.addWidget(self.reach)
         column.addLayout(row)
         column.addSpacing(12)
         column.addWidget(self.remarks)
-        self.reaches = label("", "quiet", wrap=True)
-        column.addWidget(self.reaches)
         column.addStretch(1)
         for line in (ISOLATOR, BUS):
             column.addWidget(label(line, "quiet", wrap=True))
@@ -80,10 +93,9 @@ class LoadPage(QWidget):
         self._form.addWidget(self.terminators, len(rows), 1)
         self._form.addWidget(self.buildings, len(rows) + 1, 0, 1, 2)
 
-    def show_figures(self, rows: list[tuple[str, str]], remarks: list[str]) -> None:
-        """Figures as (name, value), and what is wrong with them."""
-        clear(self._figures)
-        for i, (name, value) in enumerate(rows):
-            self._figures.addWidget(label(name, "quiet"), i, 0)
-            self._figures.addWidget(label(value, "title"), i, 1)
+    def show_figures(self, reach: ReachCurve | None, rows: list[Budget], remarks: list[str], theme: Theme) -> None:
+        """How far it carries, what is used of what is allowed, and what is wrong with it."""
+        self.reach.show_reach(reach, theme)
+        self.figures.show_budgets(rows, theme)
         self.remarks.setText("\n".join(remarks))
+        self.remarks.setVisible(bool(remarks))
