@@ -51,8 +51,9 @@ READ = """
 import resource, sys
 from pathlib import Path
 from humble_courier.catalog.load import Catalog
-from humble_courier.host.kernel_log import read_file
-events = read_file(Path(sys.argv[1]), Catalog().log_lines.values())
+from humble_courier.host.kernel_log import pieces, read_log
+with Path(sys.argv[1]).open("rb") as file:
+    events = read_log(pieces(file), Catalog().log_lines.values())
 print(len(events), resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
 """
 

@@ -182,6 +182,9 @@ def test_contrast(palette: Palette) -> None:
     for text, ground in on:
         a, b = sorted((luminance(getattr(palette, text)), luminance(getattr(palette, ground))))
         assert (b + 0.05) / (a + 0.05) >= 4.5, f"{text} on {ground}"
+    for ground in ("ground", "surface", "socket"):  # 1.4.11: at least 3 to 1 for what can be touched or moved
+        a, b = sorted((luminance(palette.edge), luminance(getattr(palette, ground))))
+        assert (b + 0.05) / (a + 0.05) >= 3, f"edge on {ground}"
 
 
 def test_names_for_those_who_hear_the_window(window: Window) -> None:
@@ -196,7 +199,8 @@ def test_names_for_those_who_hear_the_window(window: Window) -> None:
             ):
                 name = widget.accessibleName() or (widget.property("text") or "") or widget.windowTitle()
                 assert name or widget.parent().property("editable"), widget
-                assert widget.height() >= 22
+                inside = widget.parent().property("editable")  # the field of a list that can be typed into
+                assert (widget.parent() if inside else widget).height() >= 32, (widget, name)
 
 
 def test_help_lists_the_keys(window: Window) -> None:

@@ -22,6 +22,7 @@ class Palette:
     ink: str
     quiet: str
     hairline: str
+    edge: str  # of what can be touched or moved: 3 to 1 (WCAG 2.2, 1.4.11); hairlines only divide
     action: str
     on_action: str
     assumed: str
@@ -42,15 +43,15 @@ class Palette:
 
 
 LIGHT = Palette(
-    "light", "#F4F1E8", "#FCFBF7", "#1D2A33", "#55626C", "#CFC8B6", "#0B6070", "#FFFFFF",
+    "light", "#F4F1E8", "#FCFBF7", "#1D2A33", "#55626C", "#CFC8B6", "#857D69", "#0B6070", "#FFFFFF",
     "#8A5F00", "#B4371B", "#626970", "#EDE6D3", "#FBEBD3",
 )  # fmt: skip
 DARK = Palette(
-    "dark", "#14191D", "#1B2227", "#E8E4D8", "#A3ADB3", "#37424A", "#5CC3CF", "#10181C",
+    "dark", "#14191D", "#1B2227", "#E8E4D8", "#A3ADB3", "#37424A", "#85929B", "#5CC3CF", "#10181C",
     "#E0B040", "#FF8A66", "#9AA4AB", "#37424A", "#3A2F18",
 )  # fmt: skip
 OUTDOOR = Palette(
-    "outdoor", "#FFFFFF", "#FFFFFF", "#000000", "#1F1F1F", "#4A4A4A", "#00404C", "#FFFFFF",
+    "outdoor", "#FFFFFF", "#FFFFFF", "#000000", "#1F1F1F", "#4A4A4A", "#4A4A4A", "#00404C", "#FFFFFF",
     "#5A3C00", "#8A1600", "#333333", "#D9D9D9", "#FFE2B0",
 )  # fmt: skip
 PALETTES = (LIGHT, DARK, OUTDOOR)
@@ -134,21 +135,21 @@ QPushButton { background: @surface; color: @action; border: 1px solid @action; b
   padding: @s4px @s12px; min-height: @s24px; font-weight: bold; }
 QPushButton:hover { border-width: 2px; }
 QPushButton:focus { border: 2px solid @ink; }
-QToolButton[role="picture"] { background: @surface; color: @ink; border: 1px solid @hairline; border-radius: @s6px;
+QToolButton[role="picture"] { background: @surface; color: @ink; border: 1px solid @edge; border-radius: @s6px;
   padding: @s4px; }
 QToolButton[role="picture"]:hover { border-color: @action; }
 QToolButton[role="picture"]:focus { border: 2px solid @ink; }
 QPushButton:disabled { color: @unknown; border-color: @hairline; }
 QPushButton[role="main"] { background: @action; color: @on_action; }
 QPushButton[role="main"]:disabled { background: @ground; color: @unknown; }
-QPushButton[role="act"] { border: 1px solid @hairline; color: @ink; font-weight: normal; font-size: @s12px;
+QPushButton[role="act"] { border: 1px solid @edge; color: @ink; font-weight: normal; font-size: @s12px;
   padding: @s2px @s4px; min-height: @s32px; }
 QPushButton[role="act"]:checked { border: 2px solid @action; background: @socket; font-weight: bold; }
 QPushButton[role="act"]:focus { border: 2px solid @ink; }
 QPushButton[role="contact"] { border: 2px solid @ink; border-radius: @s16px; padding: 0; min-height: @s8px; color: @ink; }
 QPushButton[role="contact"]:checked { background: @ink; color: @surface; }
 QPushButton[role="contact"]:focus { border: 3px solid @action; }
-QPushButton[role="tile"] { border: 1px solid @hairline; padding: 0; }
+QPushButton[role="tile"] { border: 1px solid @edge; padding: 0; }
 QPushButton[role="tile"]:checked { border: 2px solid @action; background: @socket; }
 QPushButton[role="tile"]:focus { border: 2px solid @ink; }
 QPushButton[rows="two"] { min-height: @s40px; }
@@ -165,10 +166,10 @@ QComboBox:focus, QLineEdit:focus { border: 2px solid @action; }
 QComboBox QAbstractItemView { background: @surface; color: @ink; selection-background-color: @action;
   selection-color: @on_action; border: 1px solid @hairline; }
 QComboBox QAbstractItemView::item { min-height: @s32px; }
-QListWidget { background: @surface; border: 1px solid @hairline; border-radius: @s6px; outline: 0; }
+QListWidget { background: @surface; border: 1px solid @edge; border-radius: @s6px; outline: 0; }
 QListWidget::item { min-height: @s32px; padding: @s2px @s8px; color: @ink; }
 QListWidget::item:selected { background: @socket; color: @ink; border-left: 4px solid @action; }
-QTableView { background: @surface; border: 1px solid @hairline; border-radius: @s6px; color: @ink; outline: 0; }
+QTableView { background: @surface; border: 1px solid @edge; border-radius: @s6px; color: @ink; outline: 0; }
 QTableView::item { padding: @s2px @s8px; }
 QTableView::item:selected { background: @socket; color: @ink; }
 QHeaderView::section { background: @surface; color: @quiet; border: 0; border-bottom: 1px solid @hairline;
@@ -179,25 +180,25 @@ QLabel[role="keys"]:disabled { color: @quiet; border-color: @hairline; }
 QFrame[role="card"] { background: @surface; border: 1px solid @action; border-radius: @s8px; }
 QFrame[role="expected"] { background: @surface; border: 1px dashed @quiet; border-radius: @s8px; }
 QFrame[role="row"] { background: @surface; border: 0; border-bottom: 1px solid @hairline; }
-QCheckBox { spacing: @s8px; min-height: @s24px; }
+QCheckBox { spacing: @s8px; min-height: @s32px; }
 QCheckBox::indicator { width: @s16px; height: @s16px; border: 1px solid @quiet; border-radius: @s4px; background: @surface; }
 QCheckBox::indicator:checked { background: @action; border-color: @action; image: url(@tick); }
 QCheckBox:focus { border: 1px solid @action; }
 QScrollBar:vertical { background: transparent; width: @s12px; margin: 0; }
-QScrollBar::handle:vertical { background: @hairline; border-radius: @s4px; min-height: @s24px; }
+QScrollBar::handle:vertical { background: @edge; border-radius: @s4px; min-height: @s24px; }
 QScrollBar:horizontal { background: transparent; height: @s12px; margin: 0; }
-QScrollBar::handle:horizontal { background: @hairline; border-radius: @s4px; min-width: @s24px; }
+QScrollBar::handle:horizontal { background: @edge; border-radius: @s4px; min-width: @s24px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QTextBrowser { background: @surface; border: 0; }
-QPlainTextEdit { background: @surface; border: 1px solid @hairline; border-radius: @s6px; font-family: "B612 Mono"; }
+QPlainTextEdit { background: @surface; border: 1px solid @edge; border-radius: @s6px; font-family: "B612 Mono"; }
 QSpinBox, QDateEdit {
     background: @surface; border: 1px solid @quiet; border-radius: @s6px; min-height: @s24px; padding: @s4px;
 }
-QRadioButton { min-height: @s24px; }
-QProgressBar { border: 1px solid @hairline; border-radius: @s6px; background: @ground; color: @ink;
+QRadioButton { min-height: @s32px; }
+QProgressBar { border: 1px solid @edge; border-radius: @s6px; background: @ground; color: @ink;
   text-align: center; min-height: @s24px; }
 QProgressBar::chunk { background: @socket; border-right: 3px solid @action; border-radius: @s6px; }
-#drop { border: 2px dashed @hairline; border-radius: @s8px; color: @quiet; }
+#drop { border: 2px dashed @edge; border-radius: @s8px; color: @quiet; }
 """
 
 

@@ -30,6 +30,7 @@ class Workplace(QObject):
     opened = pyqtSignal()  # another link is on the line
     going = pyqtSignal(object, object)  # a stage and one of its pages (or None)
     wanted = pyqtSignal(object)  # an action that only a person can finish
+    device_wanted = pyqtSignal(str)  # a new link, begun with this device
     search_wanted = pyqtSignal()  # a device search, begun at once
     complained = pyqtSignal(str)
     begun = pyqtSignal()  # an act: what stood in the way of the one before is over

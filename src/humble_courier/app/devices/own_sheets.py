@@ -2,16 +2,19 @@
 
 import re
 from dataclasses import dataclass
+from enum import StrEnum
 from pathlib import Path
 
 import msgspec
 
 from humble_courier.app.files import unwritable, write_whole
+from humble_courier.app.link.choices import sheet_names
 from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import sheet_from_text
 from humble_courier.documents import device
+from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.reader import Document, read_text
 from humble_courier.errors import BadInput, MachineRefused
 
@@ -56,7 +59,7 @@ def keys() -> list[str]:
 
 @dataclass(frozen=True)
 class Checked:
-    """What a sheet in the making says: its acts and the rest of it, or the one thing that is wrong with the line."""
+    """What a sheet in the making says: itself, its acts and the rest, or the one thing that is wrong with the line."""
 
     acts: tuple[SheetAct, ...] = ()
     about: tuple[tuple[str, str], ...] = ()
@@ -64,6 +67,71 @@ class Checked:
     id: str = ""
     problem: str = ""
     line: int | None = None
+    sheet: DeviceEntry | None = None
+
+
+class Standing(StrEnum):
+    """Where a sheet is from, in a word."""
+
+    OWN = "your own"
+    KIND = "kind"
+    SHEET = "sheet"
+    BROKEN = "cannot be read"
+
+
+@dataclass(frozen=True)
+class ListedSheet:
+    """A sheet in the list."""
+
+    id: str
+    name: str
+    told: str
+    standing: Standing
+
+
+def listed(catalog: Catalog, words: str = "") -> list[ListedSheet]:
+    """The sheets in which all words occur; one's own first, then those of devices, then the kinds."""
+    found = []
+    for id_, name, whole in sheet_names(catalog):
+        standing = _standing(id_, whole, catalog)
+        told = str(standing)
+        if whole:
+            sheet = catalog.device(id_)
+            settings, meant = sheet.port.settings.replace(",", " "), sheet.port.meant or sheet.port.name
+            told = f"{settings} · {standing} · {sheet.kind} · {meant}"
+        found.append(ListedSheet(id_, name, told, standing))
+    wanted = words.lower().split()
+    kept = [one for one in found if all(word in f"{one.name} {one.told} {one.id}".lower() for word in wanted)]
+    order = (Standing.BROKEN, Standing.OWN, Standing.SHEET, Standing.KIND)
+    return sorted(kept, key=lambda one: order.index(one.standing))
+
+
+def _standing(id_: str, whole: bool, catalog: Catalog) -> Standing:
+    if not whole:
+        return Standing.BROKEN
+    if is_own(id_, catalog):
+        return Standing.OWN
+    return Standing.KIND if catalog.is_kind(id_) else Standing.SHEET
+
+
+def answers(sheet: DeviceEntry) -> list[tuple[str, str]]:
+    """What it is asked first, and what it answers: as it came, else what can be read out of it."""
+    found = []
+    for words in sheet.first_words:
+        fields = list(re.compile(words.expect).groupindex)
+        told = words.example.strip() or (f"an answer with its {', '.join(fields)}" if fields else "an answer")
+        found.append((words.say, f"{told}: {words.means}"))
+    return found
+
+
+def headline(sheet: DeviceEntry, standing: str) -> tuple[str, str]:
+    """What the sheet says in one sentence, and where it is from."""
+    port = sheet.port
+    speaks = f", speaks {port.protocol}" if port.protocol != "text" else ""
+    words = [words.say for words in sheet.first_words]
+    proof = f" Proven by {', '.join(words)}." if words else ""
+    told = f"{sheet.name}: {port.settings.replace(',', ' ')} at its {port.name}{speaks}"
+    return told, f"{standing[:1].upper()}{standing[1:]}, after {sheet.edition}.{proof}"
 
 
 def check(text: str, catalog: Catalog) -> Checked:
@@ -76,7 +144,7 @@ def check(text: str, catalog: Catalog) -> Checked:
             resolve.port(Document(NAME, None), (), sheet.id, port.name, port.connector, port.signals, catalog.shapes)
     except BadInput as error:
         return Checked(problem=error.text, line=error.line)
-    return Checked(tuple(acts(sheet, catalog.cautions)), tuple(about(sheet)), sheet.name, sheet.id)
+    return Checked(tuple(acts(sheet, catalog.cautions)), tuple(about(sheet)), sheet.name, sheet.id, sheet=sheet)
 
 
 def begun_from(id_: str | None, catalog: Catalog) -> str:

@@ -86,6 +86,13 @@ class FaceTiles(QWidget):
             tile.clicked.connect(partial(self.chosen.emit, number))
         self._lay_out()
 
+    def clear_choice(self) -> None:
+        """None is touched any more."""
+        self._group.setExclusive(False)
+        for tile in self.tiles:
+            tile.setChecked(False)
+        self._group.setExclusive(True)
+
     def _lay_out(self) -> None:
         layout = self.layout()
         if layout is None:

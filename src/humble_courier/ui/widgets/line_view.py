@@ -16,6 +16,9 @@ from humble_courier.ui.widgets.marks import draw_state
 BODY_TOP, BODY_HEIGHT = 34, 42  # pixels at 100 %: where the shapes stand
 LOWER = 16  # pixels at 100 % by which everything is higher up in a low window, where the second line of words is left out
 
+UNDER_MARK = 7  # pixels at 100 % that the mark of the state takes of the shape
+TITLE_SIZES, WORD_SIZES = (13, 12, 11, 10, 9), (11, 10, 9, 8)  # of the text, at 100 %: as large as there is room for
+
 _WIDTHS = {  # pixels at 100 %: narrowest and widest
     "box": (104, 138),
     "adapter": (104, 136),
@@ -33,6 +36,7 @@ class PlaceButton(QAbstractButton):
         super().__init__(parent)
         self.place, self._theme = place, theme
         self.compact = False
+        self.cut = False  # whether words were drawn that do not stand there whole
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -105,19 +109,17 @@ class PlaceButton(QAbstractButton):
         t, body = self._theme, self.body()
         speech = self.place.drawn is Drawn.SPEECH
         painter.setPen(t.color("contradicted") if self.place.state is State.CONTRADICTED else t.color("ink"))
-        painter.setFont(t.font(12 if speech else 13, bold=not speech))  # not mono, whose point stands apart: “1. 7”
-        inner = body.adjusted(t.px(12 if speech else 6), 0, -t.px(6), 0)
-        painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, self._elided(painter, self.place.title, inner.width()))
+        inner = body.adjusted(t.px(13 if speech else 5), 0, -t.px(5), 0)
+        self._fitting(painter, inner, self.place.title, TITLE_SIZES[speech:], bold=not speech)  # not mono: “1. 7”
         grow = t.px(5) if self.place.drawn is Drawn.DEVICE else 0
         if not speech:
             draw_state(painter, QPointF(body.center().x(), body.top() - grow - t.px(1)), t.px(15), self.place.state, t)
-        painter.setFont(t.font(11))
         painter.setPen(t.color("quiet"))
         below = QRectF(0, body.bottom() + grow + t.px(2), self.width(), t.px(16))
-        painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self._elided(painter, self.place.word, self.width()))
+        self._fitting(painter, below, self.place.word, WORD_SIZES)
         if self.place.subtitle and not self.compact:
             below.translate(0, t.px(15))
-            painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self._elided(painter, self.place.subtitle, self.width()))
+            self._fitting(painter, below, self.place.subtitle, WORD_SIZES)
 
     def _paint_joint(self, painter: QPainter) -> None:
         t, body = self._theme, self.body()
@@ -131,10 +133,9 @@ class PlaceButton(QAbstractButton):
                       (inner + side * notch, top + height), (outer, top + height)]  # fmt: skip
             painter.drawPolygon(QPolygonF([QPointF(a, b) for a, b in points]))
         draw_state(painter, QPointF(middle, top - t.px(9)), t.px(15), self.place.state, t)
-        painter.setFont(t.font(11))
         painter.setPen(t.color("contradicted") if self.place.state is State.CONTRADICTED else t.color("quiet"))
         below = QRectF(0, body.bottom() + t.px(2), self.width(), t.px(16))
-        painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self._elided(painter, self.place.word, self.width()))
+        self._fitting(painter, below, self.place.word, WORD_SIZES)
 
     def _paint_settings(self, painter: QPainter) -> None:
         t, body = self._theme, self.body()
@@ -155,8 +156,21 @@ class PlaceButton(QAbstractButton):
         mark = QPointF(side.center().x() - width / 2 - t.px(14), side.center().y())
         draw_state(painter, mark, t.px(13), self.place.state, t)
 
-    def _elided(self, painter: QPainter, text: str, width: float) -> str:
-        return painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width))
+    def _fitting(self, painter: QPainter, box: QRectF, text: str, sizes: tuple[int, ...], bold: bool = False) -> None:
+        """Text in its box, in two lines and smaller where it must be, so that it is read whole; cut only at the last."""
+        flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+        for size in sizes:
+            painter.setFont(self._theme.font(size, bold))
+            needed = painter.boundingRect(QRectF(0, 0, box.width(), 0), int(flags), text)
+            if needed.width() <= box.width() and needed.height() <= box.height() + 1:
+                lines = needed.height() / painter.fontMetrics().lineSpacing()
+                room = box.adjusted(0, self._theme.px(UNDER_MARK), 0, 0) if bold and lines > 1.5 else box
+                painter.drawText(room, int(flags), text)
+                self.cut = False
+                return
+        self.cut = True
+        cut = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, cut)
 
 
 class LineView(QWidget):
@@ -233,7 +247,7 @@ class LineView(QWidget):
             left = ends[1].x() + ends[1].width() // 2
             right = ends[-1].x() + ends[-1].width() // 2
             width = min(max(right - left, t.px(560)), self.width() - 2 * margin)
-            strip.setGeometry(max(margin, (left + right - width) // 2), t.px(122 - up), width, t.px(26))
+            strip.setGeometry(max(margin, (left + right - width) // 2), t.px(120 - up), width, t.px(32))
 
     def middles(self) -> dict[str, tuple[float, float]]:
         """Middle and width of each place, in pixels; of the settings, of the last joint, which they lie under."""

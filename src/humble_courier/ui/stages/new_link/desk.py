@@ -42,6 +42,7 @@ class NewLinkDesk(StageDesk):
         stage.way_chosen.connect(self._take_way)
         stage.port_chosen.connect(self._take_port)
         stage.made.connect(lambda listens: work.do(lambda: self._make(listens)))
+        work.device_wanted.connect(self._begin_with)
         self._watch = QTimer(self)
         self._watch.setInterval(LOOK_MS)
         self._watch.timeout.connect(self._look)
@@ -78,6 +79,13 @@ class NewLinkDesk(StageDesk):
 
     def _take_device(self, at: int) -> None:
         self.choose(self._found[at].id)
+
+    def _begin_with(self, device: str) -> None:
+        """A device is known already: what its connector looks like is not asked."""
+        self._face, self._half, self._words = None, "", ""
+        self.stage.search.clear()
+        self.stage.faces.clear_choice()
+        self.choose(device)
 
     def choose(self, device: str) -> None:
         """Take a device, a kind or a bare port; ways to it are proposed at once."""
