@@ -64,6 +64,7 @@ def test_every_page_has_room(qtbot: QtBot, tmp_path: Path, catalog: Catalog, wid
             faults += [f"{where}: {fault}" for fault in (*cut(window), *(f"sideways {one}" for one in sideways(window)))]
             if window.next_bar.isVisible() and window.next_bar.height() > height / 4:
                 faults.append(f"{where}: the folded bar takes {window.next_bar.height()} of the height")
+            faults += [f"{where}: the line cuts {made.place.title!r}" for made in window.line.buttons if made.cut]
             if (window.width(), window.height()) != (width, height):
                 faults.append(f"{where}: the window grew to {window.width()}x{window.height()}")
             act = window.next_bar.button if window.folding.narrow else window.facts.button

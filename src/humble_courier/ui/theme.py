@@ -129,6 +129,8 @@ QLabel[role="quiet"] { color: @quiet; }
 QLabel[role="small"] { color: @quiet; font-size: @s12px; }
 QLabel[role="wrong"] { color: @contradicted; }
 QLabel[role="caution"] { color: @assumed; font-weight: bold; }
+QLabel[role="end"] { border: 2px solid @action; border-radius: @s6px; padding: @s4px @s12px; font-weight: bold; }
+QLabel[role="end"][differs="yes"] { border: 2px dashed @contradicted; color: @contradicted; }
 QLabel[role="words"] { background: @ground; border-radius: @s4px; padding: @s2px @s6px; }
 QLabel[role="mono"] { font-family: "B612 Mono"; }
 QPushButton { background: @surface; color: @action; border: 1px solid @action; border-radius: @s6px;
@@ -185,9 +187,9 @@ QCheckBox::indicator { width: @s16px; height: @s16px; border: 1px solid @quiet; 
 QCheckBox::indicator:checked { background: @action; border-color: @action; image: url(@tick); }
 QCheckBox:focus { border: 1px solid @action; }
 QScrollBar:vertical { background: transparent; width: @s12px; margin: 0; }
-QScrollBar::handle:vertical { background: @edge; border-radius: @s4px; min-height: @s24px; }
+QScrollBar::handle:vertical { background: @edge; border-radius: 3px; min-height: @s24px; margin: 0 3px; }
 QScrollBar:horizontal { background: transparent; height: @s12px; margin: 0; }
-QScrollBar::handle:horizontal { background: @edge; border-radius: @s4px; min-width: @s24px; }
+QScrollBar::handle:horizontal { background: @edge; border-radius: 3px; min-width: @s24px; margin: 3px 0; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QTextBrowser { background: @surface; border: 0; }
 QPlainTextEdit { background: @surface; border: 1px solid @edge; border-radius: @s6px; font-family: "B612 Mono"; }

@@ -8,9 +8,11 @@ from humble_courier.app.demo.records import demo_kit
 from humble_courier.app.kit.contents import (
     EMPTY,
     credited,
+    found_in,
     individual,
     listed,
     load_kit,
+    mating,
     own_lead,
     parts_of,
     read_kit_text,
@@ -76,7 +78,7 @@ def test_an_adapter_is_told_apart_and_credited_for_itself(catalog: Catalog) -> N
     kit = with_count(with_item(EMPTY, KitItem(part="usb-rs232"), catalog), 0, 3)
     kit = individual(kit, 0, "ftdi_sio", " SK0003 ")
     assert [(one.count, one.module, one.serial) for one in kit.items] == [(2, "", ""), (1, "ftdi_sio", "SK0003")]
-    assert "ftdi_sio, serial SK0003" in listed(kit, catalog)[1][1]
+    assert "ftdi_sio, serial SK0003" in listed(kit, catalog)[1].told
     with pytest.raises(BadInput, match="in the kit already"):
         individual(kit, 0, "ftdi_sio", "SK0003")
     part = [LinkPart(part="usb-rs232")]
@@ -216,4 +218,15 @@ def test_a_part_that_nobody_knows_is_not_taken_in_and_costs_only_its_row(catalog
         with_item(EMPTY, KitItem(part=""), catalog)
     kit = KitModel("kit/1", [KitItem(part="gone-since"), KitItem(part="usb-rs232")])
     assert [part.item.part for part in parts_of(kit, catalog)] == ["usb-rs232"]
-    assert [row[1].startswith("not known") for row in listed(kit, catalog)] == [True, False]
+    assert [row.told.startswith("not known") for row in listed(kit, catalog)] == [True, False]
+
+
+def test_what_goes_into_the_chosen_part_lights_up(catalog: Catalog) -> None:
+    ids = ("usb-rs232", "crossed-de9-3wire", "straight-de9", "usb-rs485", "crossover-adapter-de9")
+    kit = KitModel("kit/1", [*(KitItem(part=part) for part in ids), KitItem(part="gone-since")])
+    rows = listed(kit, catalog)
+    lit = dict(zip(ids, mating(rows[0], rows), strict=False))
+    # a D 9 plug goes into the sockets of both ends of a crossed cable, into one end of a straight one, into no terminal
+    assert (lit["crossed-de9-3wire"], lit["straight-de9"], lit["usb-rs485"]) == ({0, 1}, {0}, frozenset())
+    assert mating(rows[-1], rows) == [frozenset()] * 6 == mating(None, rows)
+    assert [row.name for row in found_in(rows, "crossed D 9")] == ["Crossed cable, 3 conductors"]

@@ -1,6 +1,8 @@
 """The kit: what is in the bag. Its document `kit/1` is the truth, and every change makes a new one."""
 
 import re
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 import msgspec
@@ -12,6 +14,7 @@ from humble_courier.catalog.named import connector_named
 from humble_courier.documents.base import EndModel
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link import LinkPart
+from humble_courier.domain.hardware import Connector
 from humble_courier.errors import BadInput, ChangedElsewhere
 
 if TYPE_CHECKING:
@@ -187,18 +190,52 @@ def read_kit_text(text: str, name: str, catalog: Catalog) -> KitModel:
     return KitModel(courier="kit/1", items=[k.item for k in kit_from_text(text, name, catalog)])
 
 
-def listed(kit: KitModel, catalog: Catalog) -> list[tuple[str, str, int, str]]:
-    """The kit for a list: name, ends and length, how many, what each kind went through."""
+@dataclass(frozen=True)
+class KitRow:
+    """An item of the kit for a list: its place there, what it is, how many, what it went through, and its connectors."""
+
+    at: int
+    name: str
+    told: str
+    count: int
+    history: str
+    ends: tuple[Connector, ...] = ()
+
+
+def found_in(rows: Sequence[KitRow], words: str) -> list[KitRow]:
+    """The rows in which all words occur."""
+    wanted = words.lower().split()
+    return [row for row in rows if all(word in f"{row.name} {row.told}".lower() for word in wanted)]
+
+
+def mating(chosen: KitRow | None, rows: Sequence[KitRow]) -> list[frozenset[int]]:
+    """Of each row the ends (counted from 0) that go into an end of the chosen one, by their connectors alone."""
+    ends = chosen.ends if chosen is not None else ()
+    goes: dict[Connector, bool] = {}
+    found = []
+    for row in rows:
+        for end in row.ends:
+            if end not in goes:  # thousands of parts have few kinds of ends
+                goes[end] = any(one.why_not_into(end) is None for one in ends)
+        found.append(frozenset(i for i, end in enumerate(row.ends) if goes[end]))
+    return found
+
+
+def listed(kit: KitModel, catalog: Catalog) -> list[KitRow]:
+    """The kit for a list, in its order."""
     rows = []
-    for item in kit.items:
+    for at, item in enumerate(kit.items):
         found = _known(item, catalog)
         if found is None:
-            rows.append((item.part or item.id or "?", "not known to this catalog: left out of searches", item.count, ""))
+            told = "not known to this catalog: left out of searches"
+            rows.append(KitRow(at, item.part or item.id or "?", told, item.count, ""))
             continue
         ends = " to ".join(str(end.connector) for end in found.part.ends)
         length = item.length_m if item.length_m is not None else found.part.length_m
         history = f"served {item.successes}, failed {item.failures}" if item.successes or item.failures else ""
         known = f", {item.module}" if item.module else ""
         known += f", serial {item.serial}" if item.serial else ""
-        rows.append((found.part.name, ends + (f", {length:g} m" if length else "") + known, item.count, history))
+        told = ends + (f", {length:g} m" if length else "") + known
+        connectors = tuple(end.connector for end in found.part.ends)
+        rows.append(KitRow(at, found.part.name, told, item.count, history, connectors))
     return rows

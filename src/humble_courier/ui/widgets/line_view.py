@@ -11,13 +11,14 @@ from humble_courier.domain.facts import State
 from humble_courier.domain.hardware import Gender
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import plain_tip
+from humble_courier.ui.widgets.fitting import draw_fitting
 from humble_courier.ui.widgets.marks import draw_state
 
 BODY_TOP, BODY_HEIGHT = 34, 42  # pixels at 100 %: where the shapes stand
 LOWER = 16  # pixels at 100 % by which everything is higher up in a low window, where the second line of words is left out
 
 UNDER_MARK = 7  # pixels at 100 % that the mark of the state takes of the shape
-TITLE_SIZES, WORD_SIZES = (13, 12, 11, 10, 9), (11, 10, 9, 8)  # of the text, at 100 %: as large as there is room for
+TITLE_SIZES, WORD_SIZES = (13, 12, 11, 10, 9), (12, 11, 10, 9, 8)  # of the text, at 100 %: as large as there is room for
 
 _WIDTHS = {  # pixels at 100 %: narrowest and widest
     "box": (104, 138),
@@ -68,6 +69,7 @@ class PlaceButton(QAbstractButton):
         """Draw shape, words and mark."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.cut = False
         if self.place.drawn is Drawn.SETTINGS:
             self._paint_settings(painter)
         elif self.place.drawn is Drawn.JOINT:
@@ -110,16 +112,16 @@ class PlaceButton(QAbstractButton):
         speech = self.place.drawn is Drawn.SPEECH
         painter.setPen(t.color("contradicted") if self.place.state is State.CONTRADICTED else t.color("ink"))
         inner = body.adjusted(t.px(13 if speech else 5), 0, -t.px(5), 0)
-        self._fitting(painter, inner, self.place.title, TITLE_SIZES[speech:], bold=not speech)  # not mono: “1. 7”
+        self._words(painter, inner, self.place.title, bold=not speech)  # not mono: “1. 7”
         grow = t.px(5) if self.place.drawn is Drawn.DEVICE else 0
         if not speech:
             draw_state(painter, QPointF(body.center().x(), body.top() - grow - t.px(1)), t.px(15), self.place.state, t)
         painter.setPen(t.color("quiet"))
         below = QRectF(0, body.bottom() + grow + t.px(2), self.width(), t.px(16))
-        self._fitting(painter, below, self.place.word, WORD_SIZES)
+        self._words(painter, below, self.place.word)
         if self.place.subtitle and not self.compact:
             below.translate(0, t.px(15))
-            self._fitting(painter, below, self.place.subtitle, WORD_SIZES)
+            self._words(painter, below, self.place.subtitle)
 
     def _paint_joint(self, painter: QPainter) -> None:
         t, body = self._theme, self.body()
@@ -135,7 +137,7 @@ class PlaceButton(QAbstractButton):
         draw_state(painter, QPointF(middle, top - t.px(9)), t.px(15), self.place.state, t)
         painter.setPen(t.color("contradicted") if self.place.state is State.CONTRADICTED else t.color("quiet"))
         below = QRectF(0, body.bottom() + t.px(2), self.width(), t.px(16))
-        self._fitting(painter, below, self.place.word, WORD_SIZES)
+        self._words(painter, below, self.place.word)
 
     def _paint_settings(self, painter: QPainter) -> None:
         t, body = self._theme, self.body()
@@ -156,21 +158,11 @@ class PlaceButton(QAbstractButton):
         mark = QPointF(side.center().x() - width / 2 - t.px(14), side.center().y())
         draw_state(painter, mark, t.px(13), self.place.state, t)
 
-    def _fitting(self, painter: QPainter, box: QRectF, text: str, sizes: tuple[int, ...], bold: bool = False) -> None:
-        """Text in its box, in two lines and smaller where it must be, so that it is read whole; cut only at the last."""
-        flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-        for size in sizes:
-            painter.setFont(self._theme.font(size, bold))
-            needed = painter.boundingRect(QRectF(0, 0, box.width(), 0), int(flags), text)
-            if needed.width() <= box.width() and needed.height() <= box.height() + 1:
-                lines = needed.height() / painter.fontMetrics().lineSpacing()
-                room = box.adjusted(0, self._theme.px(UNDER_MARK), 0, 0) if bold and lines > 1.5 else box
-                painter.drawText(room, int(flags), text)
-                self.cut = False
-                return
-        self.cut = True
-        cut = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, cut)
+    def _words(self, painter: QPainter, box: QRectF, text: str, bold: bool = False) -> None:
+        """Words of the place; whether all stand there whole is noted."""
+        sizes = TITLE_SIZES if bold else WORD_SIZES
+        whole = draw_fitting(painter, box, text, self._theme, sizes, bold, below=UNDER_MARK if bold else 0)
+        self.cut = self.cut or not whole
 
 
 class LineView(QWidget):

@@ -6,8 +6,10 @@ from PyQt6.QtWidgets import QWidget
 
 from humble_courier.app.wire.wire_map import MapContact, MapNet, MapWire, WireMap
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.fitting import draw_fitting
 
 ROW, HEAD, FOOT = 38.0, 62.0, 26.0  # pixels at 100 %
+SMALLER = (12, 11, 10, 9)  # of words, at 100 %: as large as there is room for
 
 
 class MapPainter:
@@ -59,12 +61,10 @@ class MapPainter:
         for (x, align), title, subtitle in zip(
             sides, (m.near_title, m.far_title), (m.near_subtitle, m.far_subtitle), strict=True
         ):
-            painter.setFont(t.font(13, bold=True))
             painter.setPen(t.color("ink"))
-            painter.drawText(QRectF(x, t.px(4), half, t.px(18)), align, title)
-            painter.setFont(t.font(12))
+            draw_fitting(painter, QRectF(x, t.px(4), half, t.px(18)), title, t, (13, *SMALLER), True, align)
             painter.setPen(t.color("quiet"))
-            painter.drawText(QRectF(x, t.px(22), half, t.px(18)), align, subtitle)
+            draw_fitting(painter, QRectF(x, t.px(22), half, t.px(18)), subtitle, t, SMALLER, False, align)
 
     def _joints(self, painter: QPainter) -> None:
         t = self.theme
@@ -80,12 +80,10 @@ class MapPainter:
             painter.drawText(
                 QRectF(self.x(i) - t.px(60), bottom + t.px(2), t.px(120), t.px(16)), Qt.AlignmentFlag.AlignCenter, text
             )
-        painter.setFont(t.font(12, bold=True))
         painter.setPen(t.color("ink"))
         for k, name in enumerate(self.map.parts):
             a, b = self.x(k), self.x(k + 1)
-            text = QFontMetrics(painter.font()).elidedText(name, Qt.TextElideMode.ElideRight, int(b - a))
-            painter.drawText(QRectF(a, t.px(40), b - a, t.px(18)), Qt.AlignmentFlag.AlignCenter, text)
+            draw_fitting(painter, QRectF(a + 1, t.px(39), b - a - 2, t.px(25)), name, t, SMALLER, True)
 
     def _pen(self, net: MapNet, picked: bool) -> QPen:
         t = self.theme

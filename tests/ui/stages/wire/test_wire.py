@@ -201,12 +201,22 @@ def test_the_kit_by_hand(window: Window, qtbot: QtBot) -> None:
     page.catalog.setCurrentIndex(page.catalog.findData("patch-8p8c"))
     page.added.emit(page.catalog.currentData())
     assert "15 parts" in page.headline.text()
-    page.table.selectRow(next(i for i, row in enumerate(page.table._rows.rows) if row[0] == "Patch cable"))
+    page.table.selectRow(next(i for i, row in enumerate(page.table._rows.rows) if row.name == "Patch cable"))
     fewer = next(b for b in page.findChildren(QPushButton) if b.text() == "One fewer")
     qtbot.mouseClick(fewer, LEFT)
     assert "14 parts" in page.headline.text()
     qtbot.keyClicks(page.table, "+-")
     assert "14 parts" in page.headline.text()
+    page.search.setText("crossover")
+    assert page.table.model().rowCount() == 1 and "1 kind matches" in page.headline.text()
+    page.table.selectRow(0)
+    qtbot.keyClicks(page.table, "+")
+    kit = window.work.link.bag.kit if window.work.link is not None else None
+    assert (
+        kit is not None and next(i for i in kit.items if i.part == "crossover-adapter-de9").count == 2
+    )  # the row, not the place
+    qtbot.keyClicks(page.table, "-")
+    page.search.setText("")
     for field, text in zip(page.fields, ("blue lead", "D9 socket", "D9 plug", "2-3, 3-2, 5-5"), strict=True):
         field.setText(text)
     page._made()

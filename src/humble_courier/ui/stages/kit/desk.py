@@ -7,7 +7,16 @@ from PyQt6.QtWidgets import QFileDialog
 
 from humble_courier.app.files import write_whole
 from humble_courier.app.kit.bag import Bag
-from humble_courier.app.kit.contents import individual, listed, own_lead, read_kit_text, with_count, with_item
+from humble_courier.app.kit.contents import (
+    KitRow,
+    found_in,
+    individual,
+    listed,
+    own_lead,
+    read_kit_text,
+    with_count,
+    with_item,
+)
 from humble_courier.app.kit.own_connectors import learnt
 from humble_courier.app.link import choices
 from humble_courier.documents.kit import KitItem, KitModel
@@ -15,11 +24,10 @@ from humble_courier.documents.link_changes import yaml_text
 from humble_courier.documents.reader import read_text
 from humble_courier.errors import BadInput
 from humble_courier.ui.desk import StageDesk
-from humble_courier.ui.stages.kit.parts_table import Row
 from humble_courier.ui.stages.kit.stage import KitStage
 from humble_courier.ui.workplace import Workplace
 
-ROW = 34  # height in pixels at the usual size of type
+ROW = 46  # height in pixels at the usual size of type
 
 
 class KitDesk(StageDesk):
@@ -28,7 +36,8 @@ class KitDesk(StageDesk):
     def __init__(self, work: Workplace) -> None:
         self.stage = KitStage()
         super().__init__(self.stage, work)
-        self._listed: tuple[KitModel, list[Row]] | None = None  # so that a large bag is not looked up again and again
+        self._words = ""
+        self._listed: tuple[KitModel, list[KitRow]] | None = None  # so that a large bag is not looked up again and again
         stage = self.stage
         stage.counted.connect(lambda i, n: self._change(lambda kit: with_count(kit, i, n)))
         stage.added.connect(lambda id_: self._change(lambda kit: with_item(kit, KitItem(part=id_), work.catalog)))
@@ -36,6 +45,7 @@ class KitDesk(StageDesk):
         stage.told_apart.connect(lambda i, module, serial: self._tell_apart(i, module, serial))
         stage.table.chosen.connect(self._chosen)
         stage.plugged_wanted.connect(lambda: work.do(self._plugged))
+        stage.searched.connect(self._search)
         stage.opened.connect(self._open)
         stage.saved.connect(self._save)
 
@@ -54,7 +64,13 @@ class KitDesk(StageDesk):
             self.stage.problem(problem)
         if self._listed is None or self._listed[0] is not self._bag().kit:
             self._listed = self._bag().kit, listed(self._bag().kit, catalog)
-        self.stage.show_kit(self._listed[1], parts, self.work.theme.px(ROW))
+        rows, theme = self._listed[1], self.work.theme
+        pieces = sum(row.count for row in rows)
+        self.stage.show_kit(found_in(rows, self._words), pieces, parts, theme.px(ROW), theme)
+
+    def _search(self, words: str) -> None:
+        self._words = words
+        self.show()
 
     def _chosen(self, row: int) -> None:
         items = self._bag().kit.items

@@ -5,8 +5,10 @@ from collections.abc import Sequence
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
 
+from humble_courier.app.kit.contents import KitRow
 from humble_courier.ui.stage_widget import StageWidget
-from humble_courier.ui.stages.kit.parts_table import PartsTable, Row
+from humble_courier.ui.stages.kit.parts_table import PartsTable
+from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
 from humble_courier.ui.widgets.flow import FlowRow
 
@@ -21,9 +23,15 @@ class KitStage(StageWidget):
     plugged_wanted = pyqtSignal()
     opened = pyqtSignal()
     saved = pyqtSignal()
+    searched = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("a word of a part or of an end, as in crossed or D 25")
+        self.search.setAccessibleName("Search the parts")
+        self.search.textChanged.connect(self.searched.emit)
+        self.column.addWidget(self.search)
         self.table = PartsTable()
         self.table.counted.connect(self.counted)
         self.column.addWidget(self.table, 1)
@@ -60,7 +68,8 @@ class KitStage(StageWidget):
         return FlowRow(row, wide=fields)
 
     def _named(self) -> None:
-        self.told_apart.emit(self.table.currentIndex().row(), self.module.text(), self.serial.text())
+        row = self.table.row
+        self.told_apart.emit(row.at if row is not None else -1, self.module.text(), self.serial.text())
 
     def show_piece(self, module: str, serial: str) -> None:
         """The individual of the chosen row."""
@@ -92,17 +101,18 @@ class KitStage(StageWidget):
     def _made(self) -> None:
         self.made.emit(*(field.text() for field in self.fields))
 
-    def show_kit(self, rows: Sequence[Row], offered: list[tuple[str, str]], row_px: int) -> None:
-        """Show the items in rows so high, and what the catalog offers as (id, name)."""
-        pieces = sum(row[2] for row in rows)
-        if rows:
-            self.say(
-                f"{pieces} parts are in the kit",
-                "Chains are searched in it. Each proof notes that its parts have served.",
-            )
+    def show_kit(
+        self, rows: Sequence[KitRow], pieces: int, offered: list[tuple[str, str]], row_px: int, theme: Theme
+    ) -> None:  # fmt: skip
+        """Show the items in rows so high, of `pieces` in all, and what the catalog offers as (id, name)."""
+        if pieces:
+            found = "1 kind matches" if len(rows) == 1 else f"{len(rows)} kinds match"
+            shown = f"; {found} what is searched" if self.search.text().strip() else ""
+            told = "Ends that go into the chosen part are filled. Each proof notes that its parts have served."
+            self.say(f"{pieces} parts are in the kit{shown}", told)
         else:
             self.say("The kit is empty", "Add what is in your bag: then the best chain is found for you.")
         if self.catalog.count() == 0:
             for id_, name in offered:
                 self.catalog.addItem(name, id_)
-        self.table.show_rows(rows, row_px)
+        self.table.show_rows(rows, row_px, theme)

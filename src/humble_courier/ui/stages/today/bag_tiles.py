@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 from humble_courier.app.today.kept import Where
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import clear
+from humble_courier.ui.widgets.end_glyph import draw_end
 from humble_courier.ui.widgets.flow import FlowRow
 
 WIDE, HIGH = 176, 66  # pixels at 100 %
@@ -60,7 +61,7 @@ class PieceTile(QAbstractButton):
         painter.setPen(pen)
         painter.drawLine(QPointF(left + t.px(10), middle), QPointF(right - t.px(10), middle))
         for (family, socket), x in zip(tile.ends, (left, right), strict=False):
-            _end(painter, QPointF(x, middle), family, socket, t)
+            draw_end(painter, QPointF(x, middle), family, socket, t)
         box = QRectF(t.px(10), t.px(27), self.width() - t.px(20), t.px(18))
         self._words(painter, box, tile.name, 12, bold=True)
         below = box.translated(0, t.px(17))
@@ -90,25 +91,6 @@ def _mark(painter: QPainter, box: QRectF, where: Where) -> None:
         ]))  # fmt: skip
     else:
         painter.drawRect(box)
-
-
-def _end(painter: QPainter, at: QPointF, family: str, socket: bool, theme: Theme) -> None:
-    """A connector in a few strokes: sockets are tinted, plugs are not."""
-    w, h = theme.px(10), theme.px(8)
-    painter.setBrush(theme.color("hairline" if socket else "surface"))
-    if family.startswith("D") or "D-sub" in family or family.startswith("IEEE"):
-        corners = [QPointF(-w, -h), QPointF(w, -h * 0.6), QPointF(w, h * 0.6), QPointF(-w, h)]
-        painter.drawPolygon(QPolygonF([at + corner for corner in corners]))
-    elif family.startswith("USB"):
-        painter.drawRect(QRectF(at.x() - w, at.y() - h * 0.6, 2 * w, 1.2 * h))
-        painter.drawLine(at - QPointF(w * 0.5, 0), at + QPointF(w * 0.5, 0))
-    elif family[:1].isdigit():
-        painter.drawRect(QRectF(at.x() - w * 0.8, at.y() - h, 1.6 * w, 2 * h))
-        for step in (-0.4, 0.0, 0.4):
-            painter.drawLine(at + QPointF(step * w, -h), at + QPointF(step * w, -h * 0.3))
-    else:
-        for step in (-0.8, 0.0, 0.8):
-            painter.drawEllipse(at + QPointF(step * w, 0), w * 0.3, w * 0.3)
 
 
 class BagTiles(QWidget):

@@ -1,0 +1,29 @@
+"""Words in a drawing that must be read whole: in two lines where there is height for them, smaller where there is not."""
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter
+
+from humble_courier.ui.theme import Theme
+
+CENTRE = Qt.AlignmentFlag.AlignCenter
+
+
+def draw_fitting(
+    painter: QPainter, box: QRectF, text: str, theme: Theme, sizes: tuple[int, ...], bold: bool = False,
+    align: Qt.AlignmentFlag = CENTRE, below: int = 0,
+) -> bool:  # fmt: skip
+    """Draw `text` as large as there is room for; cut only where the smallest of `sizes` is too large (then False).
+
+    `below`: pixels at 100 % that two lines keep free above them.
+    """
+    flags = int(align | Qt.TextFlag.TextWordWrap)
+    for size in sizes:
+        painter.setFont(theme.font(size, bold))
+        needed = painter.boundingRect(QRectF(0, 0, box.width(), 0), flags, text)
+        if needed.width() <= box.width() and needed.height() <= box.height() + 1:
+            two = needed.height() > 1.5 * painter.fontMetrics().lineSpacing()
+            painter.drawText(box.adjusted(0, theme.px(below), 0, 0) if two else box, flags, text)
+            return True
+    cut = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+    painter.drawText(box, int(align), cut)
+    return False
