@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QGuiApplication
-from PyQt6.QtWidgets import QCheckBox, QWidget
+from PyQt6.QtWidgets import QCheckBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.stages import Stage
@@ -168,6 +168,22 @@ def luminance(color: str) -> float:
     parts = (QColor(color).redF(), QColor(color).greenF(), QColor(color).blueF())
     r, g, b = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in parts)
     return 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+
+@pytest.mark.qt_log_ignore("does not support")  # the offscreen plugin
+def test_the_keyboard_follows_to_another_page_and_stays_where_it_was(window: Window, qtbot: QtBot) -> None:
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    window.resize(1024, 700)  # on the pages of the rail the line folds away, and what had the keyboard with it
+    window.line.setFocus()
+    window.open_rail(Stage.KIT)
+    assert stage(window, Stage.KIT).search.hasFocus()
+    window.open_rail(Stage.DEVICES)
+    assert stage(window, Stage.DEVICES).search.hasFocus()
+    button = next(iter(window.rail.findChildren(QPushButton)))
+    button.setFocus()
+    window.open_rail(Stage.RECORDS)
+    assert button.hasFocus()
 
 
 @pytest.mark.parametrize("palette", PALETTES, ids=lambda p: p.name)

@@ -5,7 +5,7 @@ from enum import StrEnum
 from functools import partial
 from typing import Generic, TypeVar
 
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 
 from humble_courier.ui.widgets.basics import Pages, label, page_button, set_role
@@ -71,6 +71,16 @@ class StageWidget(QWidget):
         self._wrong = False
         self.reason.setText(self._reason)
         self.reason.setVisible(bool(self._reason))
+
+    def take_focus(self) -> None:
+        """The keyboard comes to the first control that there is."""
+        at = self.nextInFocusChain()
+        while at is not None and at is not self:
+            can = at.isEnabled() and at.isVisibleTo(self) and bool(at.focusPolicy() & Qt.FocusPolicy.TabFocus)
+            if can and self.isAncestorOf(at):
+                at.setFocus(Qt.FocusReason.OtherFocusReason)
+                return
+            at = at.nextInFocusChain()
 
     def open_page(self, page: StrEnum) -> None:
         """Open one of the pages; a stage of one page has it open already."""

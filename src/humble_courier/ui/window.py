@@ -226,9 +226,13 @@ class Window(QMainWindow):
             advice = link.diagnosis.look().advice()
             self.belief.show_belief(advice, link.places(), self.line.middles(), self.work.theme, self.line.isHidden())
         desk = self.desk(current)
+        another = self.stack.currentWidget() is not desk.stage
         self.stack.setCurrentWidget(desk.stage)
         if self.work.records is not None:
             desk.show()
+        focused = self.focusWidget()  # where one was is kept; what is gone, or stands above it all, is nowhere
+        if another and (focused is None or not focused.isVisibleTo(self) or self.header.isAncestorOf(focused)):
+            desk.stage.take_focus()
 
     def _show_frame(self, on_link: bool) -> None:
         link, theme = self.work.link, self.work.theme

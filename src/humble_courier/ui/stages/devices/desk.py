@@ -89,7 +89,6 @@ class DevicesDesk(StageDesk):
             self.work.do(self._show_open)
             self._judge()
             self.stage.show_writing(self.stage.writing or broken)
-            self.stage.sheets.setFocus()
 
     def _show_open(self) -> None:
         self._saved = read_text(self.catalog.sheet_file(self._open_id))

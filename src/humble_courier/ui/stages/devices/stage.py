@@ -89,6 +89,8 @@ class DevicesStage(StageWidget):
 
     def _turn_over(self) -> None:
         self.show_writing(not self.writing)
+        if self.writing:
+            self.text.setFocus()
 
     def show_writing(self, writing: bool) -> None:
         """The sheet as text, or the device as one meets it."""
@@ -98,8 +100,6 @@ class DevicesStage(StageWidget):
         self.save.setVisible(writing)
         self.back.setVisible(writing)
         self.begin_link.setVisible(not writing)
-        if writing:
-            self.text.setFocus()
 
     def show_sheets(self, lines: list[ListEntry], current: int, theme: Theme) -> None:
         """The list of sheets."""
