@@ -132,6 +132,41 @@ def test_rs485_line(metres: float, rate: int, site: dict[str, object], codes: se
     assert {f.code for f in bus_pair(metres, rate, **site).findings} == codes
 
 
+def with_built_in(terminates: int, own_ohm: float | None, **site: object) -> Trace:
+    """Forty metres at 1 Mbit/s to an adapter that has resistors in it."""
+    adapter = replace(CATALOG.part("usb-rs485"), terminates=terminates, bias_ohm=own_ohm)
+    from humble_courier.domain.hardware import Conductor, Connector, End, Gender
+
+    ends = (End(Connector("terminal", 3, Gender.SOCKET)), End(Connector("terminal", 3, Gender.PLUG)))
+    wires = tuple(Conductor.parse(f"A{i}-B{i}") for i in "123")
+    lead = replace(CATALOG.part("straight-de9"), ends=ends, conductors=wires, length_m=40, wire="bus-pair")
+    chain = Chain(CATALOG.port("usb-a"), (adapter, lead), CATALOG.port("rs485-2w"))
+    around = Around(CATALOG.lengths, CATALOG.wires, Site(**site), 1_000_000)  # type: ignore[arg-type]
+    return trace(chain, CATALOG.levels, around=around)
+
+
+@pytest.mark.parametrize(
+    ("built_in", "own_ohm", "site", "codes"),
+    [
+        (0, None, {}, {"not-terminated"}),
+        (1, None, {}, {"not-terminated"}),  # one end is known, the other nobody has said
+        (1, None, {"terminators": 2}, set()),  # said of the whole line, the built-in one among them
+        (2, None, {}, set()),
+        (2, None, {"terminators": 0}, set()),  # what is drawn is there, whatever was said
+        (1, None, {"terminators": 3}, {"line-overloaded"}),
+        (2, 1500.0, {"nodes": 6}, {"bias-too-weak"}),  # by hand: 5/1500 over 1/1500 + 6/12000 + 1/30 is 97 mV
+        (2, 1500.0, {"nodes": 6, "bias_ohm": 900.0}, set()),  # side by side 562 ohm, which is enough
+    ],
+)
+def test_what_is_built_into_drawn_parts_counts(
+    built_in: int, own_ohm: float | None, site: dict[str, object], codes: set[str]
+) -> None:
+    found = with_built_in(built_in, own_ohm, **site)
+    assert {f.code for f in found.findings if f.where != "computer"} & {
+        "not-terminated", "line-overloaded", "bias-too-weak"
+    } == codes  # fmt: skip
+
+
 def test_a_straight_extension_counts_by_its_length_alone() -> None:
     assert serial(10, 20_000).verdict is Verdict.WORKS
     assert serial(30, 20_000).verdict is Verdict.WILL_NOT_WORK

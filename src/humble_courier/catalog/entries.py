@@ -158,6 +158,8 @@ class PortEntry(Sourced, frozen=True, kw_only=True):
 class PartEntry(Sourced, frozen=True, kw_only=True):
     """A part one can put in a bag. `pairs` are contacts of the first end whose conductors share a twisted pair.
 
+    `terminates`: terminators that are built in; `bias_ohm`: each of its two bias resistors, where it has such.
+
     `shops`: whether a shop for computers has it, as a rule; what else there is has to be ordered.
     """
 
@@ -169,6 +171,8 @@ class PartEntry(Sourced, frozen=True, kw_only=True):
     pairs: list[Text] = []
     wire: str = "multicore"
     isolates: bool = False
+    terminates: Annotated[int, Meta(ge=0, le=2)] = 0
+    bias_ohm: Annotated[float, Meta(gt=0)] | None = None
     shops: bool = False
 
 

@@ -76,7 +76,10 @@ def part(document: Document, where: Where, entry: PartEntry, shapes: Shapes) -> 
     made = ends(document, (*where, "ends"), entry.ends, shapes)
     wires = conductors(document, (*where, "conductors"), entry.conductors, made, shapes)
     twisted = pairs(document, (*where, "pairs"), entry.pairs, made, shapes)
-    return Part(entry.id, entry.name, made, wires, entry.length_m, entry.kind, twisted, entry.wire, entry.isolates)
+    return Part(
+        entry.id, entry.name, made, wires, entry.length_m, entry.kind, twisted, entry.wire, entry.isolates,
+        entry.terminates, entry.bias_ohm,
+    )  # fmt: skip
 
 
 def own_part(document: Document, where: Where, model: LinkPart | KitItem, name: str, shapes: Shapes) -> Part:
@@ -85,7 +88,10 @@ def own_part(document: Document, where: Where, model: LinkPart | KitItem, name: 
     wires = conductors(document, (*where, "conductors"), model.conductors or [], made, shapes)
     twisted = pairs(document, (*where, "pairs"), model.pairs or [], made, shapes)
     title = model.id or "cable as written here"
-    return Part(name, title, made, wires, model.length_m or 0.0, pairs=twisted, wire=model.wire or "multicore")
+    return Part(
+        name, title, made, wires, model.length_m or 0.0, pairs=twisted, wire=model.wire or "multicore",
+        terminates=model.terminates or 0, bias_ohm=model.bias_ohm,
+    )  # fmt: skip
 
 
 def pairs(

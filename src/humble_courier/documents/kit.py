@@ -20,6 +20,8 @@ class KitItem(Strict, frozen=True):
     conductors: list[Text] | None = None
     length_m: Annotated[float, Meta(ge=0)] | None = None
     pairs: list[Text] | None = None
+    terminates: Annotated[int, Meta(ge=0, le=2)] | None = None
+    bias_ohm: Annotated[float, Meta(gt=0)] | None = None
     wire: str | None = None
     cost: Annotated[float, Meta(ge=0)] = 0.0
     weight_g: Annotated[float, Meta(ge=0)] | None = None

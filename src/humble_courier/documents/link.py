@@ -22,7 +22,10 @@ class LinkPort(Strict, frozen=True):
 
 
 class LinkPart(Strict, frozen=True):
-    """A part of a chain: by catalog id (perhaps turned about), or written out."""
+    """A part of a chain: by catalog id (perhaps turned about), or written out.
+
+    `terminates` and `bias_ohm`: terminators and bias resistors built into it, or set on it by a switch.
+    """
 
     part: str | None = None
     id: str | None = None
@@ -31,6 +34,8 @@ class LinkPart(Strict, frozen=True):
     conductors: list[Text] | None = None
     length_m: Annotated[float, Meta(ge=0)] | None = None
     pairs: list[Text] | None = None
+    terminates: Annotated[int, Meta(ge=0, le=2)] | None = None
+    bias_ohm: Annotated[float, Meta(gt=0)] | None = None
     wire: str | None = None
     lands: dict[str, str] | None = None
 

@@ -136,7 +136,8 @@ class Part:
     """A cable, an adapter, a gender changer: ends, and the conductors between their contacts.
 
     `pairs` tells which contacts of the first end share a twisted pair; `wire` names the kind of conductor (`wires.yaml`);
-    a part that `isolates` keeps the grounds of its two sides apart. `length_m` in metres.
+    a part that `isolates` keeps the grounds of its two sides apart. `length_m` in metres. `terminates`: resistors across the
+    pair that are built in; `bias_ohm`: each of two built-in resistors that hold the idle pair.
     """
 
     id: str
@@ -148,6 +149,8 @@ class Part:
     pairs: tuple[tuple[EndContact, EndContact], ...] = ()
     wire: str = "multicore"
     isolates: bool = False
+    terminates: int = 0
+    bias_ohm: float | None = None
 
     def turned(self) -> "Part":
         """The same part with its first two ends exchanged, as when the cable is laid the other way about."""

@@ -13,6 +13,7 @@ from humble_courier.wiring.paths import Paths, Segment
 USUAL_RATE = 9600  # where nothing else is said
 USUAL_CAN_RATE = 250_000  # the rate of the vehicle bus (SAE J1939-11), whatever the adapter's own serial rate is
 DELAY_S_PER_M = 5e-9  # signals run at about two thirds of the speed of light (common practice)
+ENDS = 2  # of a line, each with its terminator
 ROUND_TRIPS = 3  # after three round trips an echo has died away (common practice)
 EARTH_M = 50.0  # beyond this the two ends seldom share one earth (common practice)
 
@@ -43,6 +44,7 @@ class Stretch:
     idle_v: float | None
     load_ohm: float | None
     loop_left_v: float | None
+    terminators: int | None
     findings: tuple[Finding, ...]
 
 
@@ -72,6 +74,18 @@ def table_row(rule: LengthEntry, rate: int) -> RateLimit | None:
     return next((row for row in rows if row.rate >= rate), rows[-1] if rows else None)
 
 
+def _built_in(paths: Paths, segment: Segment) -> list[Part]:
+    """Parts of the stretch and those that speak at its ends: what is built into them lies across its pair."""
+    parts = paths.chain.parts
+    return [parts[node - 1] for node in range(segment.near[0], segment.far[0] + 1) if 1 <= node <= len(parts)]
+
+
+def _together(*ohms: float | None) -> float | None:
+    """Bias resistors side by side, as one of each pair; None where there are none."""
+    siemens = sum(1 / ohm for ohm in ohms if ohm is not None)
+    return 1 / siemens if siemens else None
+
+
 class _Run:
     """One stretch under its rule; lives for one call."""
 
@@ -91,18 +105,29 @@ class _Run:
         self.rate = around.site.rate or usual
         longest = max(self.parts, key=lambda p: p[1].length_m, default=None)
         self.place = f"part:{longest[0]}" if longest else f"joint:{segment.far[0]}"
+        self.drawn = _built_in(paths, segment)
+        drawn = sum(part.terminates for part in self.drawn)
+        self.terminators = self._terminators(drawn)
+        self.bias_ohm = _together(around.site.bias_ohm, *(part.bias_ohm for part in self.drawn))
+        across = drawn if self.terminators is None else self.terminators
         self.bus = Bus(
-            around.site.nodes, around.site.unit_load, around.site.terminators or 0, self.rule.terminate_ohm or 120.0,
-            around.site.bias_ohm, around.site.supply_v,
+            around.site.nodes, around.site.unit_load, across, self.rule.terminate_ohm or 120.0, self.bias_ohm,
+            around.site.supply_v,
         )  # fmt: skip
+
+    def _terminators(self, drawn: int) -> int | None:
+        """How many there are in all, if that is known: `drawn` in parts of the chain, and what somebody has said."""
+        said = self.site.terminators
+        return max(drawn, said) if said is not None else drawn if drawn >= ENDS else None
 
     def judge(self) -> Stretch:
         paired = self.rule.idle_mv is not None
-        biased = paired and self.site.bias_ohm is not None
+        biased = paired and self.bias_ohm is not None
         findings = (*self._length(), *self._stub(), *self._ends(), *self._loads(), *self._loop(), *self._earth())
         return Stretch(
             self.level, self.length, self.pf, self.ohm, self.rate, self.limit(), self.per_m,
-            idle_volts(self.bus) if biased else None, load_ohm(self.bus) if paired else None, self._left(), findings,
+            idle_volts(self.bus) if biased else None, load_ohm(self.bus) if paired else None, self._left(),
+            self.terminators, findings,
         )  # fmt: skip
 
     def limit(self) -> float | None:
@@ -160,7 +185,7 @@ class _Run:
         """Termination: an echo must have died away by the middle of the bit, where it is sampled."""
         if self.rule.terminate_ohm is None:
             return
-        fitted = self.site.terminators
+        fitted = self.terminators
         settle = 2 * ROUND_TRIPS * DELAY_S_PER_M * self.length
         late = settle > 0.5 / self.rate
         ohm = self.rule.terminate_ohm
@@ -172,6 +197,9 @@ class _Run:
             echo = f"echoes last {settle * 1e6:.1f} µs, half a bit is {5e5 / self.rate:.1f} µs"
             text = f"{echo}: {known} both ends have {ohm:g} ohm"
             yield self._find("not-terminated", Severity.NOTE if fitted is None else Severity.ERROR, text)
+        if fitted is not None and fitted > ENDS:
+            text = f"{fitted} terminators load a driver with {ohm / fitted:.0f} ohm: one belongs at each end, no more"
+            yield self._find("line-overloaded", Severity.NOTE, text)
 
     def _loads(self) -> Iterator[Finding]:
         nodes, most = self.site.nodes, self.rule.max_unit_loads
@@ -179,7 +207,7 @@ class _Run:
         if most is not None and loads > most:
             text = f"{nodes} nodes make {loads:g} unit loads; the line carries {most}"
             yield self._find("line-overloaded", Severity.NOTE, text)
-        if self.rule.idle_mv is None or self.site.bias_ohm is None:
+        if self.rule.idle_mv is None or self.bias_ohm is None:
             return
         load, idle = load_ohm(self.bus), idle_volts(self.bus)
         if load < FULL_LOAD_OHM:

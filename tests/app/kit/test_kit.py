@@ -145,10 +145,11 @@ def test_the_meter_takes_readings_back(catalog: Catalog) -> None:
 def test_what_is_asked_about_the_line(catalog: Catalog) -> None:
     link = resolve_link(new_link("snow-pillow", ["usb-rs485"], None, catalog), catalog)
     keys = [key for key, _, _ in line_load.asked(link, trace_link(link, catalog))]
-    assert keys == ["nodes", "bias_ohm", "stub_m"]
-    answers = {"nodes": "7", "bias_ohm": "1500", "stub_m": "0,5"}
+    assert keys == ["terminators in 0", "nodes", "bias_ohm", "stub_m"]
+    answers = {"terminators in 0": "1", "nodes": "7", "bias_ohm": "1500", "stub_m": "0,5"}
     changed = resolve_link(line_load.answered(link.model, answers, 2, buildings=True), catalog)
     assert (changed.site.nodes, changed.site.bias_ohm, changed.site.stub_m, changed.site.terminators) == (7, 1500, 0.5, 2)
+    assert changed.parts[0].terminates == 1
     trace = trace_link(changed, catalog)
     idle = _named(line_load.figures(trace, catalog), "idle pair")
     assert idle.told == "96 mV, 200 mV needed" and not idle.good  # by hand: 5/1500 over 1/1500 + 7/12000 + 1/30

@@ -20,6 +20,7 @@ from humble_courier.wiring.trace import Trace
 RATES = (300, 1200, 2400, 4800, 9600, 19_200, 38_400, 115_200)
 FAST_RATES = (500_000, 1_000_000, 2_000_000)  # of balanced lines, beyond
 LENGTH = "length "  # key of a part's length: followed by its index
+BUILT_IN = "terminators in "  # key of what is built into a part or switched on there: followed by its index
 _CODES = ("too-long", "not-terminated", "bias-too-weak", "line-overloaded", "ground-difference", "pair-split")
 _BUSES = (Level.RS485, Level.RS422, Level.CAN, Level.J1708, Level.GPIB)
 
@@ -34,6 +35,9 @@ def asked(link: Link, trace: Trace) -> list[tuple[str, str, str]]:
     if is_bus(trace):
         line = link.model.line
         bias = "" if line.bias_ohm is None else f"{line.bias_ohm:g}"
+        rows += [
+            (f"{BUILT_IN}{i}", f"{part.name}: terminators in it", str(part.terminates)) for i, part in enumerate(link.parts)
+        ]
         rows += [
             ("nodes", "Devices on the line, ours included", str(line.nodes)),
             ("bias_ohm", "Each bias resistor in ohm; empty: none", bias),
@@ -55,6 +59,9 @@ def answered(model: LinkModel, values: dict[str, str], terminators: int | None, 
         if key.startswith(LENGTH):
             i = int(key.removeprefix(LENGTH))
             chain[i] = msgspec.structs.replace(chain[i], length_m=_positive(text, 0, 100_000))
+        elif key.startswith(BUILT_IN):
+            i = int(key.removeprefix(BUILT_IN))
+            chain[i] = msgspec.structs.replace(chain[i], terminates=int(_positive(text, 0, 2)))
         elif key == "nodes":
             line = msgspec.structs.replace(line, nodes=int(_positive(text, 2, 1000)))
         elif key == "bias_ohm":
@@ -116,6 +123,8 @@ def _figures(stretch: Stretch, rule: LengthEntry) -> list[Budget]:
         lost = rule.loop_v - needed - stretch.loop_left_v
         told = f"{lost:.1f} V lost of {rule.loop_v - needed:.1f} V that the couplers leave"
         rows.append(Budget("20 mA loop", told, lost, rule.loop_v - needed))
+    if stretch.terminators is not None:
+        rows.append(Budget("terminators", f"{stretch.terminators}, those in drawn parts among them"))
     rows.append(Budget("there and back", f"{stretch.loop_ohm:.1f} ohm"))
     return rows
 
