@@ -45,6 +45,7 @@ class Stretch:
     load_ohm: float | None
     loop_left_v: float | None
     terminators: int | None
+    in_vehicle: bool
     findings: tuple[Finding, ...]
 
 
@@ -58,13 +59,18 @@ def stretches(paths: Paths, around: Around) -> tuple[Stretch, ...]:
     return tuple(found)
 
 
-def reach(rule: LengthEntry, pf_per_m: float, rate: int) -> float | None:
-    """How far a line carries at a rate in bit/s, in metres, with the latitude of slow RS-232 lines; None: no limit."""
+def reach(rule: LengthEntry, pf_per_m: float, rate: int, in_vehicle: bool = False) -> float | None:
+    """How far a line carries at a rate in bit/s, in metres, with the latitude of slow RS-232 lines; None: no limit is known.
+
+    In a vehicle its standard counts, which names few rates.
+    """
     if rule.max_pf is not None and rule.full_rate is not None:
         return rule.max_pf * max(1.0, rule.full_rate / rate) / pf_per_m
     if rule.bit_m_per_s is not None:
         return min(rule.max_m or float("inf"), rule.bit_m_per_s / rate)
     row = table_row(rule, rate)
+    if in_vehicle and row is not None:
+        return row.vehicle_m if row.rate == rate else None
     return row.max_m if row is not None else rule.max_m
 
 
@@ -127,7 +133,7 @@ class _Run:
         return Stretch(
             self.level, self.length, self.pf, self.ohm, self.rate, self.limit(), self.per_m,
             idle_volts(self.bus) if biased else None, load_ohm(self.bus) if paired else None, self._left(),
-            self.terminators, findings,
+            self.terminators, self.in_vehicle, findings,
         )  # fmt: skip
 
     def limit(self) -> float | None:

@@ -9,6 +9,7 @@ from humble_courier.app.amounts import Budget, in_turn
 from humble_courier.app.settings.address_rows import BusLine, Cell, Grid, Hanging, Use
 from humble_courier.app.settings.hearing import HeardByte
 from humble_courier.app.settings.inferring import Setting
+from humble_courier.app.talk.instruments import Library
 from humble_courier.app.talk.playing import picture
 from humble_courier.app.wire.line_load import ReachCurve
 from humble_courier.catalog.load import Catalog
@@ -19,6 +20,7 @@ from humble_courier.ui.stages.settings.address_grid import AddressGrid
 from humble_courier.ui.stages.settings.belief_view import BeliefView
 from humble_courier.ui.stages.settings.bus_view import BusView
 from humble_courier.ui.stages.talk.lanes import Lanes
+from humble_courier.ui.stages.talk.libraries_view import LibrariesView
 from humble_courier.ui.stages.talk.track_view import TrackView
 from humble_courier.ui.stages.wire.reach_view import ReachView
 from humble_courier.ui.stages.wire.suspects_view import SuspectsView
@@ -90,6 +92,28 @@ def reach() -> ReachView:
     return made
 
 
+def libraries() -> LibrariesView:
+    made = LibrariesView()
+    first = Library("a", "one", True, resources=("GPIB0::5::INSTR",))
+    made.show_libraries([first, Library("b", "two", False, "does not load")], Theme())
+    return made
+
+
+def test_an_instrument_that_is_touched_is_taken(qtbot: QtBot) -> None:
+    view = libraries()
+    qtbot.addWidget(view)
+    view.resize(600, 120)
+    with qtbot.waitSignal(view.taken) as taken:
+        qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=view._box(0, left=False).center().toPoint())
+    assert taken.args == ["GPIB0::5::INSTR"]
+    with qtbot.waitSignal(view.taken):
+        qtbot.keyClick(view, Qt.Key.Key_Return)
+    view.show_libraries([], Theme())  # the example: nothing of it is taken
+    with qtbot.assertNotEmitted(view.taken):
+        qtbot.keyClick(view, Qt.Key.Key_Return)
+        qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=view._box(0, left=False).center().toPoint())
+
+
 def track() -> TrackView:
     made = TrackView()
     typed = {"every_s": "1", "speed_kn": "6", "course": "0", "turn": "0"}
@@ -110,6 +134,7 @@ def track() -> TrackView:
         (turns, "adapter: question, 50 ms from 0 ms on (1 of 2)", "adapter: answer, 70 ms from 50 ms on (2 of 2)"),
         (budgets, "length: 20 m of 15 m, not in order (1 of 2)", "there and back: 2 ohm (2 of 2)"),
         (reach, "this link: 30 m at 9600 bit/s (1 of 3)", "1200 bit/s carry 167 m (2 of 3)"),
+        (libraries, "one: GPIB0::5::INSTR (1 of 2)", "two: does not load (2 of 2)"),
         (track, "W01: 0.00 miles north, 0.00 east (1 of 4)", "W02: 0.60 miles north, 0.00 east (2 of 4)"),
     ],
 )

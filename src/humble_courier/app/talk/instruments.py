@@ -36,6 +36,19 @@ class Library:
     resources: tuple[str, ...] = ()
 
 
+def headline(found: "list[Library] | None") -> str:
+    """The answer of the page: what was found; None while it is looked for."""
+    if found is None:
+        return "Looking for libraries and what each sees"
+    if not found:
+        return "Which library answers for which instrument?"
+    seen = [name for one in found for name in one.resources]
+    places, twice = len(set(seen)), sorted({name for name in seen if seen.count(name) > 1})
+    answer = sum(one.answers for one in found)
+    told = f"{answer} of {len(found)} libraries answer, and see {places} instruments or ports"
+    return f"{told}; {twice[0]} is seen by two" if twice else told
+
+
 def found_files(root: Path = Path("/")) -> list[Path]:
     """Files of vendors' libraries, each once, below `root`."""
     found: dict[Path, Path] = {}

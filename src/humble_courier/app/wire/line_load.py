@@ -143,7 +143,7 @@ def reaches(trace: Trace, catalog: Catalog) -> ReachCurve | None:
     rates = [row.rate for row in rule.table] or [*RATES, *(FAST_RATES if rule.bit_m_per_s else ())]
     known = sorted({*rates, stretch.rate})
     far = _far(stretch, rule)
-    at = {rate: reach(rule, stretch.pf_per_m, rate) for rate in known} | {stretch.rate: far}
+    at = {rate: reach(rule, stretch.pf_per_m, rate, stretch.in_vehicle) for rate in known} | {stretch.rate: far}
     points = [(rate, metres) for rate, metres in at.items() if metres is not None]
     return ReachCurve(tuple(points), stretch.rate, stretch.length_m, far) if far is not None and len(points) > 1 else None
 

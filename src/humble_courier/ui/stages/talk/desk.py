@@ -94,7 +94,7 @@ class TalkDesk(StageDesk):
         self._told.connect(self.show)
         self._planned.connect(self._take_plan)
         self._ended.connect(self._take)
-        self._answered.connect(visa.answer.setText)
+        self._answered.connect(visa.show_answer)
 
     @property
     def sending(self) -> str:
@@ -249,6 +249,8 @@ class TalkDesk(StageDesk):
             at_most, in_order = search_space.spoken(wanted.longest_s), search_space.spoken(wanted.in_order_s)
             most = f"nine in ten devices within {search_space.spoken(wanted.most_s)}, at most {at_most}"
             times = f"Listens first, then asks, if you allow it: {most}; in order it would be {in_order}."
+            if not page.armed.isChecked():
+                times = f"Only listens, for {at_most} at most; nothing is asked."
             self.stage.say("Find a device that does not answer", times)
         else:
             self.stage.say("Find a device that does not answer", "Laying out what there is to try.")
@@ -327,10 +329,7 @@ class TalkDesk(StageDesk):
             link.live.playing.change(page.typed(), page.chosen())
 
     def _show_visa(self, link: OpenLink) -> None:
-        self.stage.say(
-            "Which library answers for which instrument?",
-            "No instrument is written to until you ask it.",
-        )
+        self.stage.say(instruments.headline(self._libraries), "No instrument is written to until you ask it.")
         self.stage.visa.show_advice([(one.do, one.why) for one in self.work.catalog.visa_side_by_side.values()])
         self.stage.visa.show_libraries(self._libraries, self.work.theme)
 
@@ -344,7 +343,7 @@ class TalkDesk(StageDesk):
         self._told.emit()
 
     def _ask(self, resource: str, query: str) -> None:
-        self.stage.visa.answer.setText("asking…")
+        self.stage.visa.show_answer("asking…")
         permit = self._asking = instruments.Permit(f"“{query}” to {resource}")
         self._told.emit()
 

@@ -14,6 +14,11 @@ from humble_courier.ui.widgets.flow import FlowRow
 
 SHOWN = 4  # the newest trials; all stand in the answer of `find`
 
+LISTENS = (
+    "Listening alone finds a device that speaks by itself. With “Allow sending” all that can be asked is drawn here, rate "
+    "by rate, the likelier the larger; what would be sent then stands above it, before anything is."
+)
+
 
 class FindPage(QWidget):
     """`changed`: which ports and whether it may send. `started` and `cancelled` by button."""
@@ -59,7 +64,10 @@ class FindPage(QWidget):
         row = FlowRow([self.start, self.cancel, self.adopt, self.legend], wide=(self.legend,))
         column.addWidget(top)
         column.addWidget(self.says)
+        self.empty = label(LISTENS, "quiet", wrap=True)
+        self.empty.hide()
         column.addWidget(self.view)
+        column.addWidget(self.empty)
         column.addWidget(self.trials)
         column.addStretch(1)
         column.addWidget(row)
@@ -70,6 +78,7 @@ class FindPage(QWidget):
         left = sum(cell.left for cell in cells) / (sum(cell.prior for cell in cells) or 1)
         self.view.show_cells(cells, "{p} of the belief is left".format(p=f"{left:.0%}"), theme)
         self.view.setVisible(bool(cells))
+        self.empty.setVisible(not cells and not tried and bool(says))
         rows = []
         for one in reversed(tried[-SHOWN:]):
             heard = f"{one.heard} bytes" if one.heard else "nothing"

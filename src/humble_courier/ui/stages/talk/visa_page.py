@@ -4,11 +4,10 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from humble_courier.app.talk.instruments import Library, bare_choice
-from humble_courier.domain.facts import State
+from humble_courier.ui.stages.talk.libraries_view import LibrariesView
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.basics import button, clear, label
+from humble_courier.ui.widgets.basics import button, label
 from humble_courier.ui.widgets.flow import FlowRow
-from humble_courier.ui.widgets.steps_view import Mark
 
 CALLS_OUT = "Calls out by broadcast on every network of this computer, so that instruments there answer (VXI-11, HiSLIP)."
 
@@ -28,9 +27,8 @@ class VisaPage(QWidget):
         row = QHBoxLayout()
         row.addWidget(self.look)
         row.addWidget(label(CALLS_OUT, "small", wrap=True), 1)
-        self._found = QGridLayout()
-        self._found.setColumnStretch(1, 1)
-        self._found.setHorizontalSpacing(12)
+        self.view = LibrariesView()
+        self.view.taken.connect(self._take)
         self.choice = label("", "quiet", wrap=True)
         self.resource, self.query = QLineEdit(), QLineEdit("*IDN?")
         self.resource.setPlaceholderText("ASRL/dev/ttyUSB0::INSTR   GPIB0::5::INSTR   TCPIP::192.0.2.5::INSTR")
@@ -39,9 +37,10 @@ class VisaPage(QWidget):
         self.ask = button("Ask", "", self._ask, "Alt+A")
         names = label("Resource", "small"), label("Query that changes nothing", "small")
         ask = FlowRow([names[0], self.resource, names[1], self.query, self.ask], wide=(self.resource, self.query))
-        self.answer = label("", "mono", wrap=True)
+        self.answer = label("", "words", wrap=True)
+        self.answer.hide()
         column.addLayout(row)
-        column.addLayout(self._found)
+        column.addWidget(self.view)
         column.addWidget(self.choice)
         column.addWidget(ask)
         column.addWidget(self.answer)
@@ -68,13 +67,18 @@ class VisaPage(QWidget):
     def show_libraries(self, found: list[Library] | None, theme: Theme) -> None:
         """Show what was found; None while it is looked for."""
         self.look.setEnabled(found is not None)
-        clear(self._found)
+        self.choice.setVisible(found is None or bool(found))
         if found is None:
             self.choice.setText("Looking: each library is asked what it sees; some seconds.")
             return
-        for i, one in enumerate(found):
-            state = State.PROVEN if one.answers else State.CONTRADICTED
-            told = ", ".join(one.resources[:6]) or "sees no resource"
-            self._found.addWidget(Mark(state, theme), i, 0, Qt.AlignmentFlag.AlignTop)
-            self._found.addWidget(label(f"{one.where}: {one.why_not or told}", "", wrap=True), i, 1)
+        self.view.show_libraries(found, theme)
         self.choice.setText(bare_choice(found) if found else "")
+
+    def show_answer(self, text: str) -> None:
+        """What came back, or that it is waited for."""
+        self.answer.setText(text)
+        self.answer.setVisible(bool(text))
+
+    def _take(self, resource: str) -> None:
+        self.resource.setText(resource)
+        self.ask.setFocus()

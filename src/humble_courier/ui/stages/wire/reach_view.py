@@ -127,4 +127,6 @@ class ReachView(Pieces):
             width = painter.fontMetrics().horizontalAdvance(words) + t.px(4)
             left = at.x() + t.px(12) if at.x() + t.px(12) + width < self.width() else at.x() - t.px(12) - width
             top = min(max(0.0, at.y() - t.px(20)), self.height() - t.px(BELOW + 20))
-            painter.drawText(QRectF(left, top, width, t.px(18)), Qt.AlignmentFlag.AlignVCenter, words)
+            room = QRectF(left, top, width, t.px(18))
+            painter.fillRect(room, t.color("surface"))  # words over the curve
+            painter.drawText(room.adjusted(t.px(2), 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)

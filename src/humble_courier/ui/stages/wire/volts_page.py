@@ -23,7 +23,7 @@ class VoltsPage(QWidget):
         self.connector = QComboBox()
         self.connector.setAccessibleName("Connector")
         self.connector.activated.connect(lambda i: self.connector_changed.emit(self.connector.itemData(i)))
-        self.face = FaceView(250, 112)
+        self.face = FaceView(300, 176)
         self.fields: dict[str, QLineEdit] = {}
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(12)
