@@ -7,23 +7,22 @@ this person has met before is met again.
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
-from humble_courier.app.diagnose.diagnosis import Diagnosis, at_hand_of
-from humble_courier.app.diagnose.own_check import OwnCheckRun, asking_of
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.failed_ways import USUAL_ENDS
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
-from humble_courier.app.port.machine_evidence import CHECKS as MACHINE
 from humble_courier.app.prepare.sheet_acts import LAMP
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.kits import resolve_kit
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, Refusal
-from humble_courier.procedures.device_search.found import Found
 from humble_courier.wiring.findings import Verdict
 
-if TYPE_CHECKING:
+if TYPE_CHECKING:  # causes, checks and the search come when it is asked: a link is on the line before
+    from humble_courier.app.diagnose.diagnosis import Diagnosis
+    from humble_courier.app.diagnose.own_check import OwnCheckRun
     from humble_courier.app.link.open_link import OpenLink
+    from humble_courier.procedures.device_search.found import Found
 
 Page = WirePage | SettingsPage | TalkPage | None
 # Where a check is done that has a place of its own in the program.
@@ -78,8 +77,10 @@ class LinkDiagnosis:
         """What the machine shows of the port (`machine_evidence`)."""
         self._machine = (self._link.evidence.refusals, dict(facts))
 
-    def look(self) -> Diagnosis:
+    def look(self) -> "Diagnosis":
         """The diagnosis, with what the session shows by itself taken in."""
+        from humble_courier.app.diagnose.diagnosis import Diagnosis, at_hand_of
+
         link = self._link
         if self._diagnosis is None or self._model != link.document.model:
             self._model, self._elsewhere = link.document.model, {}
@@ -91,7 +92,7 @@ class LinkDiagnosis:
         self._diagnosis.unable = self._unable(self._diagnosis)
         return self._diagnosis
 
-    def _unable(self, diagnosis: Diagnosis) -> frozenset[str]:
+    def _unable(self, diagnosis: "Diagnosis") -> frozenset[str]:
         """Checks of the program that it can neither do here at a press nor has a place for."""
         by_program = {id_ for id_, check in diagnosis.model.checks.items() if check.by == "program"}
         return frozenset(id_ for id_ in by_program if not self.can_do(id_) and id_ not in WHERE)
@@ -109,7 +110,10 @@ class LinkDiagnosis:
 
     def can_do(self, check: str) -> bool:
         """Whether the program can do a check at the port by itself."""
-        if check in MACHINE:
+        from humble_courier.app.diagnose.own_check import asking_of
+        from humble_courier.app.port.machine_evidence import CHECKS
+
+        if check in CHECKS:
             return self._on_machine
         if check in BY_LISTENING:
             return not self._link.live.listening and bool(self._link.document.link.address)
@@ -120,8 +124,10 @@ class LinkDiagnosis:
         """Where the work goes on once it works: to the proof."""
         return Stage.TALK, TalkPage.LISTEN
 
-    def own_check(self, check: str) -> OwnCheckRun | None:
+    def own_check(self, check: str) -> "OwnCheckRun | None":
         """A check that the program can do at the port by itself; None where it cannot."""
+        from humble_courier.app.diagnose.own_check import OwnCheckRun, asking_of
+
         link = self._link
         words, end = said_last(link)
         asking = asking_of(link.document.link, words, end)
@@ -129,7 +135,7 @@ class LinkDiagnosis:
             return None
         return OwnCheckRun(asking, check, link.document.link, link.new_log())
 
-    def permit(self, run: OwnCheckRun) -> None:
+    def permit(self, run: "OwnCheckRun") -> None:
         """The first press says what is sent; a second, soon after, means it. Raises BadInput for the first."""
         entry = self._link.catalog.checks[run.check]
         if run.says and self._link.document.trace.verdict is Verdict.MAY_DAMAGE:
@@ -144,7 +150,7 @@ class LinkDiagnosis:
         text = f"{entry.ask} {entry.outcomes[outcome]}"
         self._link.ledger.measured(f"check {check}", text, holds=outcome in entry.ends, by="a check")
 
-    def go_on_with(self, found: Found) -> None:
+    def go_on_with(self, found: "Found") -> None:
         """What a check was answered with holds from now on: settings of both ends, the end of lines; and it listens."""
         link = self._link
         at = link.document.link.computer_settings

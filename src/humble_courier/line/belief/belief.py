@@ -27,7 +27,7 @@ SYMBOLS = 512  # 256 byte values, each with and without an error flag
 HELD_BACK, HELD_BACK_ROOT = 0.6, 2.8  # found by trial; benchmarks/test_settings.py shows claimed against true
 # A receiver that is slower than the sender makes of several characters one, in ways that the tables hold only roughly.
 FASTER, FASTER_SAYS = 1.05, 64  # ratio of rates; symbols beyond which more say no more
-FASTER_RATE, FASTER_REST = 0.7, 0.35  # powers: what is said of the rate, and of the rest
+FASTER_RATE, FASTER_REST = 0.5, 0.2  # powers: what is said of the rate, and of the rest
 AS_EIGHT = {"8N1", "8N2"}  # receivers of these read alike
 EXPECTED = 0.5  # that a device is set as its sheet says: many were set otherwise by somebody (common practice)
 INVERTED = 0.03  # lines that are tapped before their level converter are rare (common practice)
