@@ -186,6 +186,14 @@ def test_the_keyboard_follows_to_another_page_and_stays_where_it_was(window: Win
     assert button.hasFocus()
 
 
+def test_a_place_that_is_touched_twice_stays_marked(window: Window, qtbot: QtBot) -> None:
+    window.go_to("part:2")
+    made = next(one for one in window.line.buttons if one.place.id == "part:2")
+    for _ in range(2):
+        qtbot.mouseClick(made, LEFT)
+        assert made.isChecked()
+
+
 @pytest.mark.parametrize("palette", PALETTES, ids=lambda p: p.name)
 def test_contrast(palette: Palette) -> None:
     """WCAG 2.2, 1.4.3: at least 4.5 to 1 for text on each ground it stands on."""

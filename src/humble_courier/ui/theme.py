@@ -1,6 +1,7 @@
 """Colours, type and sizes. Three sets of colours, all at least 4.5 to 1 for text (WCAG 2.2, 1.4.3); a test measures it."""
 
 from dataclasses import dataclass, field, fields
+from functools import lru_cache
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -63,6 +64,11 @@ def prefers_dark() -> bool:
     return hints is not None and hints.colorScheme() is Qt.ColorScheme.Dark
 
 
+@lru_cache
+def _parsed(text: str) -> QColor:
+    return QColor(text)
+
+
 @dataclass(frozen=True)
 class Theme:
     """A palette and the size of the text. All lengths go through `px`, so that text and space grow together."""
@@ -84,7 +90,7 @@ class Theme:
 
     def color(self, name: str) -> QColor:
         """A colour of the palette by name."""
-        return QColor(getattr(self.palette, name))
+        return QColor(_parsed(getattr(self.palette, name)))  # a copy: some are made paler
 
     @classmethod
     def preferred(cls, text: int, colours: str, dark: bool) -> "Theme":

@@ -22,6 +22,8 @@ class FactsList(Pieces):
 
     def show_facts(self, facts: list[Fact], theme: Theme) -> None:
         """Show facts with provenance and time."""
+        if (facts, theme) == (self._facts, self._theme) and self.accessibleName():
+            return
         self._facts, self._theme = facts, theme
         self.tell("What we know", [f"{f.text} ({f.state}, {_source(f)})" for f in facts])
         self._claim()

@@ -45,6 +45,8 @@ class PlaceButton(QAbstractButton):
 
     def show_place(self, place: Place, theme: Theme) -> None:
         """Take new values."""
+        if (place, theme) == (self.place, self._theme) and self.accessibleName():
+            return
         self.place, self._theme = place, theme
         title = place.title.replace("|", ", ")
         self.setAccessibleName(f"{title}: {place.state.value}, {place.word}")
@@ -178,6 +180,7 @@ class LineView(QWidget):
         self.setAccessibleName("The line: places of this link")
         self._theme = theme
         self.buttons: list[PlaceButton] = []
+        self._shown: object = None
         self._compact = False
 
     def set_compact(self, compact: bool) -> None:
@@ -189,7 +192,11 @@ class LineView(QWidget):
 
     def show_places(self, places: list[Place], current: str, theme: Theme) -> None:
         """Show the places; `current` is the id of the one whose stage is open."""
-        self._theme = theme
+        if (places, current, theme) == self._shown:
+            for button in self.buttons:  # a press has turned it, whatever it meant
+                button.setChecked(button.place.id == current)
+            return
+        self._theme, self._shown = theme, (list(places), current, theme)
         focused = next((b.place.id for b in self.buttons if b.hasFocus()), None)
         if [b.place.id for b in self.buttons] != [p.id for p in places]:
             for button in self.buttons:

@@ -3,7 +3,8 @@
 What is drawn stays as it is; the piece one is at has a frame, its words stand in a tip beside it.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import Generic, TypeVar, overload
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPen
@@ -12,8 +13,27 @@ from PyQt6.QtWidgets import QScrollArea, QToolTip, QWidget
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import plain_tip
 
+T = TypeVar("T")
 BACK, ON = (Qt.Key.Key_Left, Qt.Key.Key_Up), (Qt.Key.Key_Right, Qt.Key.Key_Down)
 AROUND = 40  # pixels that stay visible around the piece one is at
+
+
+class Told(Sequence[str], Generic[T]):
+    """Things in words, each put into words only when it is asked for: a lane has hundreds, one is reached at a time."""
+
+    def __init__(self, things: Sequence[T], words: Callable[[T], str]) -> None:
+        self._things, self._words = things, words
+
+    def __len__(self) -> int:
+        return len(self._things)
+
+    @overload
+    def __getitem__(self, at: int) -> str: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[str]: ...
+    def __getitem__(self, at: int | slice) -> str | list[str]:
+        """In words."""
+        return [self._words(one) for one in self._things[at]] if isinstance(at, slice) else self._words(self._things[at])
 
 
 class Pieces(QWidget):
@@ -21,13 +41,13 @@ class Pieces(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._pieces: tuple[str, ...] = ()
+        self._pieces: Sequence[str] = ()
         self._at = 0
 
     def tell(self, name: str, pieces: Sequence[str]) -> None:
         """What it is as a whole, and each piece in words, in the order in which the arrows go."""
         self.setAccessibleName(name)
-        self._pieces, self._at = tuple(pieces), max(0, min(self._at, len(pieces) - 1))
+        self._pieces, self._at = pieces, max(0, min(self._at, len(pieces) - 1))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus if pieces else Qt.FocusPolicy.NoFocus)
         self.setAccessibleDescription(self.piece)
 

@@ -9,7 +9,7 @@ from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.text import PRINTABLE, signs
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.ui.theme import Theme
-from humble_courier.ui.widgets.pieces import Pieces
+from humble_courier.ui.widgets.pieces import Pieces, Told
 
 DRAWN = 256  # bytes of an utterance that can fit into a lane
 LINES = 2.6  # of a meaning that fit into a row, as words break
@@ -30,7 +30,7 @@ class Lanes(Pieces):
         """Show utterances, oldest first."""
         self._said, self._device, self._theme = said, device, theme
         newest = self._said[-1].text if self._said else ""
-        self.tell(f"{len(said)} utterances, the newest: {newest}", [self._in_words(one) for one in said])
+        self.tell(f"{len(said)} utterances, the newest: {newest}", Told(said, self._in_words))
         self.setMinimumHeight(self.sizeHint().height())
         self.update()
 
@@ -106,25 +106,37 @@ class Lanes(Pieces):
         painter.drawText(low, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, count)
 
     def _characters(self, painter: QPainter, box: QRectF, said: Utterance) -> None:
-        """The text, each doubtful character as its number, crossed through."""
+        """The text, each doubtful character as its number, crossed through. In the plain face: mono parts “3. 1”."""
         t = self._theme
-        painter.setFont(t.font(13, mono=True))
+        painter.setFont(t.font(13))
         metrics = QFontMetrics(painter.font())
         x, y = box.left(), box.center().y() + metrics.ascent() / 2 - 1
-        for one in Chunk(bytes(said.said[:DRAWN]), said.doubts).heard:
-            if one.byte in (10, 13) and one.doubt is Doubt.NONE:
-                continue
-            clean = one.doubt is Doubt.NONE and one.byte in PRINTABLE
-            text = chr(one.byte) if clean else f"{one.byte:02X}"
-            width = metrics.horizontalAdvance(text) + (0 if clean else t.px(4))
-            if x + width > box.right() - t.px(10):
-                painter.setPen(t.color("quiet"))
-                painter.drawText(QPointF(x, y), "…")
+        for text, doubt in _runs(said):
+            painter.setPen(t.color("contradicted" if doubt else "ink"))
+            gap = 0 if doubt is None else t.px(4)
+            room = box.right() - x
+            if metrics.horizontalAdvance(text) + gap > room:
+                painter.drawText(QPointF(x, y), metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(room)))
                 return
-            painter.setPen(t.color("ink") if one.doubt is Doubt.NONE else t.color("contradicted"))
             painter.drawText(QPointF(x, y), text)
-            if one.doubt is not Doubt.NONE:
-                painter.drawLine(
-                    QPointF(x, y - metrics.ascent() / 2 + 2), QPointF(x + width - t.px(4), y - metrics.ascent() / 2 + 2)
-                )
+            width = metrics.horizontalAdvance(text) + gap
+            if doubt:
+                middle = y - metrics.ascent() / 2 + 2
+                painter.drawLine(QPointF(x, middle), QPointF(x + width - gap, middle))
             x += width
+
+
+def _runs(said: Utterance) -> list[tuple[str, bool | None]]:
+    """Text as pieces: signs that stand for themselves together (None), each other one as its number, and if in doubt."""
+    runs: list[tuple[str, bool | None]] = []
+    for one in Chunk(bytes(said.said[:DRAWN]), said.doubts).heard:
+        sure = one.doubt is Doubt.NONE
+        if sure and one.byte in (10, 13):
+            continue
+        if not sure or one.byte not in PRINTABLE:
+            runs.append((f"{one.byte:02X}", not sure))
+        elif runs and runs[-1][1] is None:
+            runs[-1] = (runs[-1][0] + chr(one.byte), None)
+        else:
+            runs.append((chr(one.byte), None))
+    return runs
