@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.start import application, show_records
-from humble_courier.ui.theme import Theme
+from humble_courier.ui.theme import DARK, Theme
 from humble_courier.ui.window import ENTRIES, Window
 from tests.ui.walk import LEFT
 
@@ -74,6 +74,21 @@ def test_every_page_has_room(qtbot: QtBot, tmp_path: Path, catalog: Catalog, wid
                 faults.append(f"{where}: the recommended act is not in view")
     window.close()
     assert not faults, "\n".join(faults)
+
+
+def test_nothing_is_bright_in_the_dark(window: Window, qtbot: QtBot) -> None:
+    """A widget that nobody gave a ground keeps the bright one of the toolkit."""
+    window.set_theme(Theme(DARK))
+    window.resize(1280, 800)
+    bright = {}
+    for stage in Stage:
+        for page in PAGES.get(stage, (None,)):
+            window._go(stage, page)
+            qtbot.wait(60)
+            picture = window.grab().toImage().scaled(160, 100)
+            light = sum(picture.pixelColor(x, y).lightness() > 200 for x in range(160) for y in range(100))
+            bright[f"{stage} {page or ''}"] = light / 16_000
+    assert {where: share for where, share in bright.items() if share > 0.04} == {}
 
 
 def test_what_is_known_folds_and_opens_by_a_key(window: Window, qtbot: QtBot) -> None:

@@ -174,6 +174,7 @@ QComboBox:focus, QLineEdit:focus { border: 2px solid @action; }
 QComboBox QAbstractItemView { background: @surface; color: @ink; selection-background-color: @action;
   selection-color: @on_action; border: 1px solid @hairline; }
 QComboBox QAbstractItemView::item { min-height: @s32px; }
+QListView { background: @surface; border: 1px solid @edge; border-radius: @s6px; outline: 0; }
 QListWidget { background: @surface; border: 1px solid @edge; border-radius: @s6px; outline: 0; }
 QListWidget::item { min-height: @s32px; padding: @s2px @s8px; color: @ink; }
 QListWidget::item:selected { background: @socket; color: @ink; border-left: 4px solid @action; }
