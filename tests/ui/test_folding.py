@@ -46,7 +46,7 @@ def sideways(window: Window) -> list[str]:
 
 @pytest.mark.parametrize(
     ("width", "height", "text"),
-    [(1024, 700, 100), (1024, 700, 150), (1280, 800, 100), (1280, 800, 150), (1920, 1080, 100)],
+    [(1024, 700, 100), (1024, 700, 150), (1280, 800, 100), (1280, 800, 150), (1280, 800, 200), (1920, 1080, 100)],
 )
 def test_every_page_has_room(qtbot: QtBot, tmp_path: Path, catalog: Catalog, width: int, height: int, text: int) -> None:
     application()

@@ -133,7 +133,7 @@ class FaceView(QWidget):
         if face is not None:
             told = f"touch contact {face.touch}" if face.touch else spoken_order(face)
             self.setAccessibleName(f"{name}: {face.connector}, {face.side}, {told}")
-        self.setMinimumWidth(theme.px(min(150, self._size[0])))
+        self.setMinimumWidth(theme.px(min(110, self._size[0])))
         self.setMaximumWidth(theme.px(self._size[0]))
         self.setFixedHeight(theme.px(self._size[1]))
         self.update()

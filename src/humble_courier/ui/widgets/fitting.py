@@ -5,6 +5,7 @@ from PyQt6.QtGui import QPainter
 
 from humble_courier.ui.theme import Theme
 
+LEAST = 9  # pixels of type that can be read at all
 CENTRE = Qt.AlignmentFlag.AlignCenter
 
 
@@ -14,10 +15,11 @@ def draw_fitting(
 ) -> bool:  # fmt: skip
     """Draw `text` as large as there is room for; cut only where the smallest of `sizes` is too large (then False).
 
+    Large type gives way further than small: nothing is drawn with fewer than `LEAST` pixels.
     `below`: pixels at 100 % that two lines keep free above them.
     """
     flags = int(align | Qt.TextFlag.TextWordWrap)
-    for size in sizes:
+    for size in [one for one in sizes if theme.px(one) >= LEAST]:
         painter.setFont(theme.font(size, bold))
         needed = painter.boundingRect(QRectF(0, 0, box.width(), 0), flags, text)
         if needed.width() <= box.width() and needed.height() <= box.height() + 1:

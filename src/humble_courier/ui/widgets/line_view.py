@@ -18,7 +18,10 @@ BODY_TOP, BODY_HEIGHT = 34, 42  # pixels at 100 %: where the shapes stand
 LOWER = 16  # pixels at 100 % by which everything is higher up in a low window, where the second line of words is left out
 
 UNDER_MARK = 7  # pixels at 100 % that the mark of the state takes of the shape
-TITLE_SIZES, WORD_SIZES = (13, 12, 11, 10, 9), (12, 11, 10, 9, 8)  # of the text, at 100 %: as large as there is room for
+TITLE_SIZES, WORD_SIZES = (
+    (13, 12, 11, 10, 9, 8, 7, 6),
+    (12, 11, 10, 9, 8, 7, 6),
+)  # of the text, at 100 %: as large as there is room for
 
 _WIDTHS = {  # pixels at 100 %: narrowest and widest
     "box": (104, 138),

@@ -43,7 +43,7 @@ class StepsView(QWidget):
         super().__init__()
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setHorizontalSpacing(10)
+        self._grid.setHorizontalSpacing(6)
         self._grid.setVerticalSpacing(4)
         self._grid.setColumnStretch(2, 1)
         self._shown: object = None

@@ -32,7 +32,7 @@ class PortStage(StageWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.which = label("", "title")
+        self.which = label("", "title", wrap=True)
         self.column.addWidget(self.which)
         self.ports = QListWidget()
         self.ports.setAccessibleName("Serial ports, as they come and go")

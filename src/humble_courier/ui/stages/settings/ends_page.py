@@ -8,6 +8,7 @@ from humble_courier.domain.settings import Frame, Handshake, Settings
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, label
 from humble_courier.ui.widgets.bytes_view import BytesView
+from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.wave_view import WaveView
 
 RATES = [110, 300, 600, 1200, 2400, 4800, 9600, 14_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460_800, 921_600]
@@ -59,21 +60,26 @@ class EndsPage(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(6)
-        self._sent_title, self._heard_title = label("", "title"), label("", "title")
+        self._sent_title, self._heard_title = label("", "title", wrap=True), label("", "title", wrap=True)
         self.sent, self.heard, self.bytes = WaveView(), WaveView(), BytesView()
         self.appears = label("", "title", wrap=True)
         rows = [(self._sent_title, 0), (self.sent, 2), (self._heard_title, 0), (self.heard, 2), (self.appears, 0)]
         for widget, stretch in (*rows, (self.bytes, 1)):
             self.column.addWidget(widget, stretch)
-        ends = QGridLayout()
+        both = QWidget()
+        ends = QGridLayout(both)
+        ends.setContentsMargins(0, 0, 0, 0)
         ends.setHorizontalSpacing(8)
         ends.setVerticalSpacing(6)
         self.computer = EndEditor(ends, 0, "Computer", self)
         self.device = EndEditor(ends, 1, "Device", self)
         self.adopt_button = button("Use the device's", "main", self.adopt.emit, "Ctrl+U")
-        ends.addWidget(self.adopt_button, 0, 4)
-        ends.setColumnStretch(5, 1)
-        self.column.addLayout(ends)
+        beside = QWidget()  # not stretched to both rows
+        top = QVBoxLayout(beside)
+        top.setContentsMargins(0, 0, 0, 0)
+        top.addWidget(self.adopt_button)
+        top.addStretch(1)
+        self.column.addWidget(FlowRow([both, beside]))
         self._shown: tuple[str, str] = ("", "")
 
     def take(self, editor: EndEditor, computer: bool) -> None:

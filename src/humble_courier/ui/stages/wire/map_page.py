@@ -11,6 +11,7 @@ from humble_courier.domain.hardware import Connector
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import button, clear, label, plain_tip
 from humble_courier.ui.widgets.faces import Face, FaceView, spoken_order
+from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.wire_view import WireView
 from humble_courier.wiring.orientation import Side
 
@@ -52,8 +53,7 @@ class MapPage(QWidget):
         middle.addWidget(self.story, 1)
         keys = QHBoxLayout()
         keys.addStretch(1)
-        keys.addWidget(self.side_button)
-        keys.addWidget(self.turn_button)
+        keys.addWidget(FlowRow([self.side_button, self.turn_button]), 4)
         keys.addStretch(1)
         middle.addLayout(keys)
         faces = QHBoxLayout()
