@@ -8,8 +8,10 @@ import pytest
 from numpy.typing import NDArray
 from tests.line.belief.other_traffic import OTHER
 from tests.line.belief.test_belief import listened
+from tests.line.recordings import recorded
 
 from humble_courier.domain.settings import Frame, Settings
+from humble_courier.errors import BadInput
 from humble_courier.line.belief import cells
 from humble_courier.line.belief.belief import Belief, in_order
 from humble_courier.line.belief.listening import Listening
@@ -144,3 +146,35 @@ def test_listening_until_certain(benchmark: Callable[..., object], count: int, u
     most = np.quantile(listens, 0.95)
     told = f"rate certain after {np.mean(certain):.2f}, all after {np.mean(listens):.2f} (95 %: {most:.0f})"
     print(f"\n{count} bytes, {'usual' if usual else 'any'} settings: {told} of {grid:.0f} in order; right {right / 300:.1%}")
+
+
+@pytest.mark.parametrize("length", [4, 16, 120])
+def test_recordings(benchmark: Callable[..., object], length: int) -> None:
+    """Recordings of other traffic, settings as usual: clocks 2 % off, jitter, edges that lean, pauses of each kind.
+
+    A frame that is told as one that cannot be told apart counts as right.
+    """
+    random, told = np.random.default_rng(length), []
+    frame_shares, rate_shares = shares(usual=True)
+
+    def trial() -> None:
+        rate, frame = int(random.choice(RATES, p=rate_shares)), str(random.choice(FRAMES, p=frame_shares))
+        sent, kind = Settings(rate, Frame.parse(frame)), str(random.choice(["none", "steady", "scattered"]))
+        data, clock = OTHER[str(random.choice(list(OTHER)))](random, length)[:length], 1 + random.uniform(-0.02, 0.02)
+        data = bytes(byte & (1 << sent.frame.data_bits) - 1 for byte in data)
+        inverted, lean = bool(random.random() < 0.1), random.uniform(-0.1, 0.1)
+        edges = recorded(random, data, sent, kind, clock, random.uniform(0, 0.04), inverted, lean)
+        try:
+            found = infer_edges(edges)
+        except BadInput:  # too few changes to judge by is an answer
+            told.append((0.0, kind, 0.0, False, False))
+            return
+        alike = {str(found.best.frame), *(str(one) for one in found.equivalent)}
+        right = found.best.rate == rate
+        same = frame in alike or SAME.get(frame, frame) in alike
+        told.append((0.0, kind, found.best.probability, right, right and same and found.best.inverted is inverted))
+
+    benchmark.pedantic(trial, rounds=300)  # type: ignore[attr-defined]
+    print(f"\nrecordings of {length} characters: {summed(told)}")
+    for kind in ("none", "steady", "scattered"):
+        print(f"  pauses {kind}: {summed([one for one in told if one[1] == kind])}")
