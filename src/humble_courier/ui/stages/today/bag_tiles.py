@@ -12,9 +12,10 @@ from humble_courier.app.today.kept import Where
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import clear
 from humble_courier.ui.widgets.end_glyph import draw_end
+from humble_courier.ui.widgets.fitting import draw_fitting
 from humble_courier.ui.widgets.flow import FlowRow
 
-WIDE, HIGH = 176, 66  # pixels at 100 %
+WIDE, HIGH = 176, 82  # pixels at 100 %
 
 
 @dataclass(frozen=True)
@@ -51,7 +52,7 @@ class PieceTile(QAbstractButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(t.color("hairline" if self._lights else "surface"))
         pen = painter.pen()
-        pen.setColor(t.color("action" if self._lights or self.hasFocus() else "hairline"))
+        pen.setColor(t.color("action" if self._lights or self.hasFocus() else "edge"))
         pen.setWidthF(2 if self._lights or self.hasFocus() else 1)
         painter.setPen(pen)
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
@@ -62,9 +63,9 @@ class PieceTile(QAbstractButton):
         painter.drawLine(QPointF(left + t.px(10), middle), QPointF(right - t.px(10), middle))
         for (family, socket), x in zip(tile.ends, (left, right), strict=False):
             draw_end(painter, QPointF(x, middle), family, socket, t)
-        box = QRectF(t.px(10), t.px(27), self.width() - t.px(20), t.px(18))
+        box = QRectF(t.px(10), t.px(27), self.width() - t.px(20), t.px(33))
         self._words(painter, box, tile.name, 12, bold=True)
-        below = box.translated(0, t.px(17))
+        below = QRectF(box.left(), box.bottom(), box.width(), t.px(18))
         painter.setPen(t.color("contradicted" if tile.where is Where.FAILED else "quiet"))
         if tile.where is not Where.HOME:
             _mark(painter, QRectF(below.left(), below.center().y() - t.px(5), t.px(10), t.px(10)), tile.where)
@@ -73,9 +74,8 @@ class PieceTile(QAbstractButton):
         painter.end()
 
     def _words(self, painter: QPainter, box: QRectF, text: str, size: int, bold: bool = False) -> None:
-        painter.setFont(self._theme.font(size, bold=bold))
-        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(box, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), shown)
+        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        draw_fitting(painter, box, text, self._theme, tuple(range(size, 5, -1)), bold, left)
 
 
 def _mark(painter: QPainter, box: QRectF, where: Where) -> None:

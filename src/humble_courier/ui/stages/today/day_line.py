@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from humble_courier.domain.facts import State
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.fitting import draw_fitting
 from humble_courier.ui.widgets.marks import draw_state
 
 WIDE, HIGH, GAP = 148, 40, 28  # pixels at 100 %: of a place, and between two
@@ -87,15 +88,13 @@ class DayLine(QWidget):
             self._words(painter, box.adjusted(8, 0, -8, 0), place.name, bold=True)
             draw_state(painter, QPointF(box.center().x(), box.top()), t.px(15), place.state, t)
             painter.setPen(t.color("quiet"))
-            below = box.translated(0, t.px(HIGH) - t.px(8))
+            below = QRectF(box.left() - t.px(6), box.bottom() + t.px(3), box.width() + t.px(12), t.px(16))
             self._words(painter, below, place.when)
             self._words(painter, below.translated(0, t.px(15)), place.what)
         painter.end()
 
     def _words(self, painter: QPainter, box: QRectF, text: str, bold: bool = False) -> None:
-        painter.setFont(self._theme.font(13 if bold else 12, bold=bold))
-        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
+        draw_fitting(painter, box, text, self._theme, (13, 12, 11, 10, 9, 8, 7)[not bold :], bold)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """A place that is touched is opened."""
