@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 
 from humble_courier.app.amounts import Budget
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.marks import triangle
 from humble_courier.ui.widgets.pieces import Pieces
 
 ROW, BAR = 40.0, 10.0  # pixels: words above, the bar below
@@ -78,10 +79,8 @@ class BudgetView(Pieces):
         painter.setPen(QPen(t.color("ink"), 2))
         painter.drawLine(QPointF(at, bar.top() - 1), QPointF(at, bar.bottom() + t.px(4)))
         if not row.good:
-            r, x = t.px(6), filled.right() + t.px(9)
             painter.setPen(Qt.PenStyle.NoPen)
-            mid = bar.center().y()
-            painter.drawPolygon(QPolygonF([QPointF(x, mid - r), QPointF(x + r, mid + r), QPointF(x - r, mid + r)]))
+            painter.drawPolygon(triangle(QPointF(filled.right() + t.px(9), bar.center().y()), t.px(6)))
 
 
 def _in_words(row: Budget) -> str:

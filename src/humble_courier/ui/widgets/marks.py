@@ -34,6 +34,11 @@ def draw_state(painter: QPainter, centre: QPointF, size: float, state: State, th
     painter.restore()
 
 
+def triangle(at: QPointF, r: float) -> QPolygonF:
+    """What is out of order, small enough for a drawing: a triangle around `at`."""
+    return QPolygonF([at + QPointF(0, -r), at + QPointF(r, r), at + QPointF(-r, r)])
+
+
 def _tick(painter: QPainter, box: QRectF, color: QColor, theme: Theme) -> None:
     painter.setBrush(color)
     painter.drawEllipse(box)

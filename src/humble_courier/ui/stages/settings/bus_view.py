@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 
 from humble_courier.app.settings.address_rows import BusLine, Hanging, Use
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.marks import triangle
 from humble_courier.ui.widgets.pieces import Pieces
 
 ROW, FOOT, SLOT, BOX = 74, 20, 62, 36  # pixels at 100 %: a line, what is left out, a device, its box
@@ -121,8 +122,7 @@ class BusView(Pieces):
             r, corner = t.px(6), box.topRight()
             painter.setBrush(color)
             painter.setPen(Qt.PenStyle.NoPen)
-            up, right, left = QPointF(0, -r), QPointF(r, r), QPointF(-r, r)
-            painter.drawPolygon(QPolygonF([corner + up, corner + right, corner + left]))
+            painter.drawPolygon(triangle(corner, r))
         painter.setFont(t.font(11))
         painter.setPen(t.color("quiet"))
         under = QRectF(x - t.px(SLOT) / 2 + 1, box.bottom() + t.px(2), t.px(SLOT) - 2, t.px(18))

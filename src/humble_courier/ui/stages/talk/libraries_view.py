@@ -6,11 +6,12 @@ Before anything was looked for it shows an example, drawn lightly.
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from humble_courier.app.talk.instruments import Library
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.fitting import draw_fitting
+from humble_courier.ui.widgets.marks import triangle
 from humble_courier.ui.widgets.pieces import Pieces
 
 ROW, HIGH = 44.0, 34.0  # pixels at 100 %
@@ -120,7 +121,7 @@ class LibrariesView(Pieces):
         if not one.answers:
             r, at = t.px(6), QPointF(box.right() - t.px(12), box.center().y())
             painter.setBrush(t.color("quiet" if self._example else "contradicted"))
-            painter.drawPolygon(QPolygonF([at + QPointF(0, -r), at + QPointF(r, r), at + QPointF(-r, r)]))
+            painter.drawPolygon(triangle(at, r))
             inner.adjust(0, 0, -t.px(16), 0)
         painter.setPen(t.color("quiet" if self._example else "ink"))
         text = one.where if one.answers or self._example else f"{one.where}: {one.why_not}"

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 
 from humble_courier.app.wire.line_load import ReachCurve
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.widgets.marks import triangle
 from humble_courier.ui.widgets.pieces import Pieces
 
 HIGH = 190  # pixels at 100 %
@@ -119,8 +120,7 @@ class ReachView(Pieces):
         if reach.carries:
             painter.drawEllipse(here, r, r)
         else:
-            corners = (QPointF(0, -r), QPointF(r, r), QPointF(-r, r))
-            painter.drawPolygon(QPolygonF([here + corner for corner in corners]))
+            painter.drawPolygon(triangle(here, r))
         painter.setPen(color)
         painter.setFont(t.font(12, bold=True))
         for at, words in ((here, f"this link: {reach.length_m:g} m"), (limit, f"{reach.far_m:.0f} m would carry")):
