@@ -8,7 +8,6 @@ from pathlib import Path
 import msgspec
 
 from humble_courier.app.files import unwritable, write_whole
-from humble_courier.app.link.choices import sheet_names
 from humble_courier.app.prepare.sheet_acts import SheetAct, about, acts
 from humble_courier.catalog import resolve
 from humble_courier.catalog.load import Catalog
@@ -92,11 +91,11 @@ class ListedSheet:
 def listed(catalog: Catalog, words: str = "") -> list[ListedSheet]:
     """The sheets in which all words occur; one's own first, then those of devices, then the kinds."""
     found = []
-    for id_, name, whole in sheet_names(catalog):
-        standing = _standing(id_, whole, catalog)
+    for id_ in catalog.device_ids():
+        sheet = _read(id_, catalog)
+        name, standing = sheet.name if sheet is not None else id_, _standing(id_, sheet is not None, catalog)
         told = str(standing)
-        if whole:
-            sheet = catalog.device(id_)
+        if sheet is not None:
             settings, meant = sheet.port.settings.replace(",", " "), sheet.port.meant or sheet.port.name
             told = f"{settings} · {standing} · {sheet.kind} · {meant}"
         found.append(ListedSheet(id_, name, told, standing))
@@ -104,6 +103,14 @@ def listed(catalog: Catalog, words: str = "") -> list[ListedSheet]:
     kept = [one for one in found if all(word in f"{one.name} {one.told} {one.id}".lower() for word in wanted)]
     order = (Standing.BROKEN, Standing.OWN, Standing.SHEET, Standing.KIND)
     return sorted(kept, key=lambda one: order.index(one.standing))
+
+
+def _read(id_: str, catalog: Catalog) -> DeviceEntry | None:
+    """The sheet; None for one of one's own that was spoiled by hand."""
+    try:
+        return catalog.device(id_)
+    except BadInput:
+        return None
 
 
 def _standing(id_: str, whole: bool, catalog: Catalog) -> Standing:

@@ -71,10 +71,10 @@ def bus_line(judged: JudgedBus, catalog: Catalog, terminators: int | None = None
     """The bus of a plan, its devices in the order of the rows."""
     uses = {name: cell.use for cell in bus_grid(judged, catalog).cells for name in cell.names}
     given = judged.plan.addresses
-    members = [
-        Hanging(m.name, str(given[m.name]) if m.name in given else "", uses.get(m.name, Use.FREE))
-        for m in judged.model.members
-    ]
+    members = []
+    for m in judged.model.members:
+        has = m.name in given and (m.address is not None or m.switches is not None)  # a proposed one is none yet
+        members.append(Hanging(m.name, str(given[m.name]) if has else "", uses[m.name] if has else Use.FREE))
     return BusLine("computer", tuple(members), terminators)
 
 

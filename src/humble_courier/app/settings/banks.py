@@ -104,6 +104,20 @@ def start(bank: SwitchBank, settings: Settings | None) -> tuple[int, ...]:
     return (0,) * bank.width
 
 
+def headline(view: BankView, device: Settings | None) -> tuple[str, str]:
+    """The answer of the page: what the bank says as it stands, and whether the link has the device set so."""
+    bank = view.bank
+    stands = " ".join("on" if position else "off" for position in view.positions)
+    if not view.known:
+        return f"{bank.id} on {stands} says nothing that its table knows", view.says
+    told = f"{bank.id} on {stands} says {bank.codes} {view.says}"
+    said = settings_said(bank, view.says, device) if device is not None else None
+    if said is None:
+        return told, "Turn the switches until they look as at the device, or say what is wanted."
+    alike = "as this link has it" if said == device else f"this link has {device.spoken if device else ''}"
+    return told, f"The device would be set to {said.spoken}: {alike}."
+
+
 def settings_said(bank: SwitchBank, says: str, old: Settings) -> Settings | None:
     """The device's settings as the bank says them; None where it codes something else."""
     if bank.codes == "rate":

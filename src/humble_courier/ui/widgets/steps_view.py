@@ -62,7 +62,7 @@ class StepsView(QWidget):
             self._grid.addWidget(label(step.text, "wrong" if step.state is State.CONTRADICTED else "", wrap=True), row, 2)
             row += 1
             if step.remedy:
-                command = label(step.remedy, "mono", wrap=True)
+                command = label(step.remedy, "words", wrap=True)
                 command.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
                 self._grid.addWidget(command, row, 2)
                 copy = button("Copy", "", partial(self.copied.emit, step.remedy))

@@ -68,6 +68,8 @@ def test_switches_are_turned_by_mouse_and_keyboard_and_taken_over(window: Window
     assert "not in the table" in page.says.text() and not page.adopt.isEnabled()
     page.seen.emit("0 1 0")
     assert "2400" in page.says.text()
+    headline, reason = stage(window, Stage.SETTINGS).headline.text(), stage(window, Stage.SETTINGS).reason.text()
+    assert headline.startswith("S2 on ") and headline.endswith("says rate 2400") and "this link has 1200 7E1" in reason
     page.seen.emit("0 1")
     assert "count again" in stage(window, Stage.SETTINGS).reason.text()
     page.wanted.emit("300")

@@ -57,7 +57,7 @@ class NameDialog(QDialog):
             self.survives.setText(rule.survives + " " + "Shown, not run.")
             self._lines = rule.commands
         for line in self._lines:
-            command = label(line, "mono", wrap=True)
+            command = label(line, "words", wrap=True)
             command.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             self.commands.addWidget(command)
         self.copy.setEnabled(bool(self._lines))

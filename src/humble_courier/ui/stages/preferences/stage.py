@@ -84,14 +84,14 @@ class PreferencesStage(StageWidget):
         for made in (self.smaller, self.larger):
             made.setShortcut("")  # the window has these keys on every page
         left.addWidget(FlowRow([self.smaller, self.percent, self.larger]))
-        left.addWidget(label("Read this line at arm's length: RTS 7 to CTS 8, 4800 7E1, B8 6S 5Z 0O 1l", "mono", wrap=True))
+        left.addWidget(label("Read this line at arm's length: RTS 7 to CTS 8, 4800 7E1, B8 6S 5Z 0O 1l", "words", wrap=True))
         left.addWidget(label("Colours", "title"))
         left.addWidget(self._choice("colours", COLOURS))
 
     def _place(self) -> None:
         left = self.columns.left
         left.addWidget(label("Where records live", "title"))
-        self.data = label("", "mono", wrap=True)
+        self.data = label("", "words", wrap=True)
         self.data_told = label("", "small", wrap=True)
         left.addWidget(self.data)
         left.addWidget(self.data_told)

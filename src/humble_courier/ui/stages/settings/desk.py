@@ -85,7 +85,7 @@ class SettingsDesk(StageDesk):
             return
         document = link.document
         ours, theirs = document.link.computer_settings, document.link.device_settings
-        if page not in (SettingsPage.ADDRESS, SettingsPage.READ, SettingsPage.TIME):
+        if page in (SettingsPage.SEE, SettingsPage.COMPARE):
             self.stage.say(*settings_headline(ours, theirs))
         pages = {
             SettingsPage.SEE: lambda: self.stage.ends.show_ends(ours, theirs, comparison(document.link), theme),
@@ -125,7 +125,10 @@ class SettingsDesk(StageDesk):
         sheet, bank, page = link.document.link.sheet, self._chosen(link), self.stage.switches
         page.setEnabled(bank is not None)
         if sheet is None or bank is None:
-            page.says.setText("The sheet of this device names no switches.")
+            page.says.setText("")
+            self.stage.say(
+                "The sheet of this device names no switches", "Where they are known they are drawn here, to turn."
+            )
             return
         variants = [("", NOT_SAID), *((v.id, f"{v.id}: {v.tell}") for v in sheet.variants)]
         variant = link.document.model.device.variant or ""
@@ -140,6 +143,7 @@ class SettingsDesk(StageDesk):
         if told is not None:
             tell = f"It told firmware {firmware}: that is {told.id}. " + tell
         page.show_bank(view, tell, bank.codes != "address", self.work.theme)
+        self.stage.say(*banks.headline(view, link.document.link.device_settings))
 
     def _choose_bank(self, id_: str) -> None:
         self._bank, self._positions = id_, ()

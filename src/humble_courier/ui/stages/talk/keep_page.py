@@ -148,7 +148,7 @@ class KeepPage(QWidget):
         column = QVBoxLayout(frame)
         column.setContentsMargins(10, 6, 10, 6)
         head = QHBoxLayout()
-        head.addWidget(label(said.words, "mono"), 1)
+        head.addWidget(label(said.words, "words"), 1)
         asks = QCheckBox("it only asks")
         asks.setChecked(only_asks)
         asks.setToolTip("Words that change something in the device are not kept as first words")
@@ -159,11 +159,11 @@ class KeepPage(QWidget):
         at = 0
         for part in parts:
             if said.answer[at : part.start].strip():
-                pieces.append(label(said.answer[at : part.start].strip(), "mono"))
+                pieces.append(label(said.answer[at : part.start].strip(), "words"))
             pieces.append(self._part(said, part))
             at = part.end
         if said.answer[at:].strip():
-            pieces.append(label(said.answer[at:].strip(), "mono"))
+            pieces.append(label(said.answer[at:].strip(), "words"))
         column.addWidget(FlowRow(pieces))
         column.addWidget(label(f"pattern made from it: {fits}", "small"))
         return frame
