@@ -255,7 +255,11 @@ def captioned(name: str, field: QWidget) -> QWidget:
 
 
 def button(text: str, role: str = "", press: Callable[[], object] | None = None, shortcut: str = "") -> QPushButton:
-    """A button with its key on it, by the name that stands on a keyboard."""
+    """A button with its key on it, by the name that stands on a keyboard.
+
+    The large Enter key is Qt's `Return`, which is what a shortcut has to say; its `Enter` is the small one of the numbers.
+    """
+    assert "Enter" not in shortcut, "a key that nobody presses"
     made = PlainButton(f"{text}  {shortcut.replace('Return', 'Enter')}" if shortcut else text)
     if role:
         made.setProperty("role", role)

@@ -73,7 +73,7 @@ class DevicesStage(StageWidget):
         body.addWidget(self._middle, 7)
         body.addWidget(scroll, 6)
         self.column.addLayout(body, 1)
-        self.begin_link = button("New link with it", "main", self.wanted.emit, "Ctrl+Enter")
+        self.begin_link = button("New link with it", "main", self.wanted.emit, "Ctrl+Return")
         self.as_text = button("Write it as text", "", self._turn_over, "Ctrl+E")
         blank = button("New from a blank", "", lambda: self.begun.emit(-1), "Ctrl+B")
         alike = button("New from this one", "", lambda: self.begun.emit(self.sheets.currentRow()), "Ctrl+N")
