@@ -16,15 +16,16 @@ def draw_fitting(
     """Draw `text` as large as there is room for; cut only where the smallest of `sizes` is too large (then False).
 
     Large type gives way further than small: nothing is drawn with fewer than `LEAST` pixels.
-    `below`: pixels at 100 % that two lines keep free above them.
+    `below`: pixels at 100 % that several lines keep free above them.
     """
     flags = int(align | Qt.TextFlag.TextWordWrap)
     for size in [one for one in sizes if theme.px(one) >= LEAST]:
         painter.setFont(theme.font(size, bold))
         needed = painter.boundingRect(QRectF(0, 0, box.width(), 0), flags, text)
-        if needed.width() <= box.width() and needed.height() <= box.height() + 1:
-            two = needed.height() > 1.5 * painter.fontMetrics().lineSpacing()
-            painter.drawText(box.adjusted(0, theme.px(below), 0, 0) if two else box, flags, text)
+        several = needed.height() > 1.5 * painter.fontMetrics().lineSpacing()
+        room = box.adjusted(0, theme.px(below), 0, 0) if several else box
+        if needed.width() <= room.width() and needed.height() <= room.height() + 1:
+            painter.drawText(room, flags, text)
             return True
     cut = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
     painter.drawText(box, int(align), cut)
