@@ -45,6 +45,7 @@ def _part(document: Document, where: tuple[Any, ...], item: KitItem, catalog: Ca
     if item.part is None:
         return resolve.own_part(document, where, item, item.id or f"item-{i + 1}", catalog.shapes)
     try:
-        return catalog.part(item.part)
+        part = catalog.part(item.part)
     except BadInput as error:
         raise error if error.file else document.error(error.text, (*where, "part")) from None
+    return resolve.with_resistors(part, item)

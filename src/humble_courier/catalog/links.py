@@ -124,9 +124,7 @@ def _catalog_part(document: Document, where: tuple[Any, ...], entry: LinkPart, i
     except BadInput as error:
         raise _at_line(document, (*where, "part"), error) from None
     length = part.length_m if entry.length_m is None else entry.length_m
-    ends = part.terminates if entry.terminates is None else entry.terminates
-    bias = part.bias_ohm if entry.bias_ohm is None else entry.bias_ohm
-    return replace(part, length_m=length, wire=entry.wire or part.wire, terminates=ends, bias_ohm=bias)
+    return resolve.with_resistors(replace(part, length_m=length, wire=entry.wire or part.wire), entry)
 
 
 def _landed(document: Document, where: tuple[Any, ...], lands: dict[str, str], part: Part) -> Part:

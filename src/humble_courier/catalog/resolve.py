@@ -82,6 +82,13 @@ def part(document: Document, where: Where, entry: PartEntry, shapes: Shapes) -> 
     )  # fmt: skip
 
 
+def with_resistors(part: Part, model: LinkPart | KitItem) -> Part:
+    """A catalog part with the terminators and bias that a document says are built into this one, or set on it."""
+    ends = part.terminates if model.terminates is None else model.terminates
+    bias = part.bias_ohm if model.bias_ohm is None else model.bias_ohm
+    return replace(part, terminates=ends, bias_ohm=bias)
+
+
 def own_part(document: Document, where: Where, model: LinkPart | KitItem, name: str, shapes: Shapes) -> Part:
     """A part that a document writes out: its ends, conductors and pairs."""
     made = ends(document, (*where, "ends"), model.ends or [], shapes)

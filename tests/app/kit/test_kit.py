@@ -10,6 +10,7 @@ from humble_courier.app.kit.contents import (
     credited,
     found_in,
     individual,
+    link_part,
     listed,
     load_kit,
     mating,
@@ -220,6 +221,15 @@ def test_a_part_that_nobody_knows_is_not_taken_in_and_costs_only_its_row(catalog
     kit = KitModel("kit/1", [KitItem(part="gone-since"), KitItem(part="usb-rs232")])
     assert [part.item.part for part in parts_of(kit, catalog)] == ["usb-rs232"]
     assert [row.told.startswith("not known") for row in listed(kit, catalog)] == [True, False]
+
+
+def test_resistors_of_a_piece_of_the_kit_go_into_the_link(catalog: Catalog) -> None:
+    item = KitItem(part="usb-rs485", terminates=1, bias_ohm=680)
+    (piece,) = parts_of(KitModel("kit/1", [item]), catalog)
+    link = resolve_link(new_link("snow-pillow", [], None, catalog), catalog)
+    chained = resolve_link(msgspec.structs.replace(link.model, chain=[link_part(item, turned=False)]), catalog)
+    for part in (piece.part, chained.parts[0]):
+        assert (part.terminates, part.bias_ohm) == (1, 680)
 
 
 def test_what_goes_into_the_chosen_part_lights_up(catalog: Catalog) -> None:

@@ -178,10 +178,12 @@ def credited(kit: KitModel, parts: list[LinkPart], served: bool, serial: str = "
 def link_part(item: KitItem, turned: bool) -> LinkPart:
     """A kit item as a part of a chain."""
     if item.part is not None:
-        return LinkPart(part=item.part, turned=turned, length_m=item.length_m)
+        return LinkPart(
+            part=item.part, turned=turned, length_m=item.length_m, terminates=item.terminates, bias_ohm=item.bias_ohm
+        )
     return LinkPart(
         id=item.id, turned=turned, ends=item.ends, conductors=item.conductors, length_m=item.length_m,
-        pairs=item.pairs, wire=item.wire,
+        pairs=item.pairs, wire=item.wire, terminates=item.terminates, bias_ohm=item.bias_ohm,
     )  # fmt: skip
 
 

@@ -36,7 +36,9 @@ def asked(link: Link, trace: Trace) -> list[tuple[str, str, str]]:
         line = link.model.line
         bias = "" if line.bias_ohm is None else f"{line.bias_ohm:g}"
         rows += [
-            (f"{BUILT_IN}{i}", f"{part.name}: terminators in it", str(part.terminates)) for i, part in enumerate(link.parts)
+            (f"{BUILT_IN}{i}", f"{part.name}: terminators in it", str(part.terminates))
+            for i, part in enumerate(link.parts)
+            if not part.active or any(s.level in _BUSES for end in part.ends for s in end.signals.values())
         ]
         rows += [
             ("nodes", "Devices on the line, ours included", str(line.nodes)),

@@ -22,7 +22,7 @@ class Told(Sequence[str], Generic[T]):
     """Things in words, each put into words only when it is asked for: a lane has hundreds, one is reached at a time."""
 
     def __init__(self, things: Sequence[T], words: Callable[[T], str]) -> None:
-        self._things, self._words = things, words
+        self._things, self._words = tuple(things), words  # what is said goes on while one stands at a piece
 
     def __len__(self) -> int:
         return len(self._things)

@@ -3,16 +3,19 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, QPointF, QRect, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QResizeEvent
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from humble_courier.domain.facts import State
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.widgets.basics import plain_tip
+from humble_courier.ui.widgets.fitting import draw_fitting
 from humble_courier.ui.widgets.marks import draw_state
 
 HIGH, LEFT, RIGHT = 46, 34, 12
+TITLE_SIZES = (13, 12, 11, 10, 9, 8)  # of a title, at 100 %: as large as there is room for
+AT_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 NO_PARENT = QModelIndex()
 
 
@@ -62,10 +65,9 @@ class StateDelegate(QStyledItemDelegate):
         room = QRect(box.left() + theme.px(LEFT), box.top(), box.width() - theme.px(LEFT + RIGHT) - aside, box.height())
         told = QRect(room.left(), middle, room.width(), box.height() // 2 - 3)
         painter.drawText(told, Qt.AlignmentFlag.AlignVCenter, self._short(painter, line.told, room.width()))
-        painter.setFont(theme.font(13, bold=True))
         painter.setPen(QPen(theme.color("ink")))
-        title = QRect(room.left(), box.top() + 3, room.width(), box.height() // 2 - 3)
-        painter.drawText(title, Qt.AlignmentFlag.AlignVCenter, self._short(painter, line.title, room.width()))
+        title = QRectF(room.left(), box.top() + 3, room.width(), box.height() // 2 - 3)
+        draw_fitting(painter, title, line.title, theme, TITLE_SIZES, bold=True, align=AT_LEFT)
         painter.restore()
 
     @staticmethod
