@@ -4,19 +4,16 @@ import contextlib
 import os
 import pty
 import tty
-from collections.abc import Callable
 from dataclasses import replace
 from threading import Event, Thread
 
 import pytest
-import serial
 
 from humble_courier import simulator
 from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.received import Doubt, Heard
 from humble_courier.domain.settings import Settings
 from humble_courier.port.permit import Permit
-from humble_courier.port.port import OpenLines, OpenPort, open_port
 from humble_courier.procedures.endurance import Endurance
 from humble_courier.procedures.latency import Latency, WaitFit, judged
 from humble_courier.procedures.loopback import LoopBack, LoopVerdict
@@ -28,29 +25,13 @@ from humble_courier.simulator.bench import Bench, Wires
 from humble_courier.simulator.devices.behaviour import UnitOfKLine
 from humble_courier.simulator.devices.device import Device
 from humble_courier.simulator.devices.kline import KLineUnits
-from humble_courier.simulator.port import SimulatedPort
 from tests.procedures.virtual import VirtualPort
 
 
 def timed(clock: ManualClock) -> Runner:
     """A runner whose simulated ports live on a clock that moves only when somebody waits."""
     simulator.install()
-
-    def opens(address: str, settings: Settings, lines: OpenLines) -> OpenPort:
-        made: list[SimulatedPort] = []
-        real: Callable[..., SimulatedPort] = serial.serial_for_url
-
-        def with_clock(url: str, **more: object) -> SimulatedPort:
-            port = real(url, **more)
-            port.clock = clock
-            made.append(port)
-            return port
-
-        with pytest.MonkeyPatch.context() as patch:
-            patch.setattr(serial, "serial_for_url", with_clock)
-            return open_port(address, settings, lines)
-
-    return Runner(clock=clock, opens=opens, permit=Permit("the words of a test"))
+    return Runner(clock=clock, permit=Permit("the words of a test"))
 
 
 @pytest.mark.parametrize(

@@ -24,7 +24,7 @@ def port(query: str = "", settings: tuple[int, int, str] = (1200, 7, "E"), **mor
     simulator.install()
     made = serial.serial_for_url(LOGGER + query, do_not_open=True)
     assert isinstance(made, SimulatedPort)
-    made.clock = ManualClock(100.0)
+    made.goes_by(ManualClock(100.0))
     made.baudrate, made.bytesize, made.parity = settings
     made.timeout = 5.0
     for name, value in more.items():
@@ -34,7 +34,6 @@ def port(query: str = "", settings: tuple[int, int, str] = (1200, 7, "E"), **mor
 
 
 def now(made: SimulatedPort) -> float:
-    assert made.clock is not None
     return made.clock.now()
 
 
@@ -158,7 +157,6 @@ def test_what_pyserial_promises() -> None:
     made.timeout = 5
     assert made.read_until(b"\n") == b"ST 1200 7E1\r\n"
     made.write(b"ST\r\n")
-    assert made.clock is not None
     made.clock.wait(now(made) + 1)
     assert made.in_waiting == 13
     made.reset_input_buffer()
@@ -250,7 +248,7 @@ def test_a_slow_machine_reads_the_power_up_line_with_its_own_settings() -> None:
     simulator.install()
     for rate, clean in ((1200, True), (2400, False)):
         made = serial.serial_for_url("sim://bench/gauge-logger", rate, 7, "E", timeout=1, do_not_open=True)
-        made.clock = Hasty(100.0)
+        made.goes_by(Hasty(100.0))
         made.open()
         heard = made.read(40)
         assert heard and (b"LEVEL LOGGER" in heard) is clean

@@ -1,5 +1,6 @@
 """A defect of ours: what the report holds, and where it is put."""
 
+import os
 import tempfile
 import time
 import traceback
@@ -22,7 +23,7 @@ def write_report(kind: type[BaseException], error: BaseException | None, trace: 
         folder.mkdir(parents=True, exist_ok=True)
         for old in sorted(folder.glob("*.txt"))[:-MOST_REPORTS]:
             old.unlink()
-        path = folder / f"{time.strftime('%Y-%m-%d-%H%M%S')}-{time.monotonic_ns()}.txt"
+        path = folder / f"{time.strftime('%Y-%m-%d-%H%M%S')}-{os.getpid()}-{len(list(folder.iterdir()))}.txt"
         path.write_text(text)
     except OSError:  # read-only or full: said by where the report is
         return _elsewhere(text)

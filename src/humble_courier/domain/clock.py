@@ -5,28 +5,51 @@ from typing import Protocol
 
 
 class Clock(Protocol):
-    """Seconds that only go forward, and waiting for a moment."""
+    """Seconds that only go forward, the time of day, and waiting for a moment. Whoever needs time is handed one."""
 
     def now(self) -> float:
-        """Seconds."""
+        """Seconds of a clock that does not jump."""
+
+    def wall(self) -> float:
+        """The time of day: seconds since the epoch, which may jump."""
 
     def wait(self, until: float) -> None:
-        """Return at `until` or later."""
+        """Return when `now` is `until` or later."""
 
 
 class SystemClock:
-    """The computer's clock; `pace` simulated seconds pass in one real second."""
-
-    def __init__(self, pace: float = 1.0) -> None:
-        self._pace = pace
+    """The computer's own."""
 
     def now(self) -> float:
-        """Simulated seconds."""
-        return time.monotonic() * self._pace
+        """Seconds since some moment."""
+        return time.monotonic()
+
+    def wall(self) -> float:
+        """Seconds since the epoch."""
+        return time.time()
 
     def wait(self, until: float) -> None:
         """Sleep until then."""
-        time.sleep(max(0.0, (until - self.now()) / self._pace))
+        time.sleep(max(0.0, until - self.now()))
+
+
+class PacedClock:
+    """Another clock, of which `pace` seconds pass in one."""
+
+    def __init__(self, clock: Clock, pace: float) -> None:
+        self._clock, self._pace = clock, pace
+
+    def now(self) -> float:
+        """Simulated seconds."""
+        return self._clock.now() * self._pace
+
+    def wall(self) -> float:
+        """Seconds since the epoch, which pace does not move."""
+        return self._clock.wall()
+
+    def wait(self, until: float) -> None:
+        """Wait until then."""
+        self._clock.wait(until / self._pace)
 
 
 class ManualClock:
@@ -37,6 +60,10 @@ class ManualClock:
 
     def now(self) -> float:
         """Seconds."""
+        return self._t
+
+    def wall(self) -> float:
+        """The same seconds."""
         return self._t
 
     def wait(self, until: float) -> None:

@@ -6,10 +6,11 @@ Nothing is said over them. A connection that is refused was refused by the host 
 
 import errno
 import socket
-import time
 from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
+
+from humble_courier.domain.clock import Clock, SystemClock
 
 WITHIN_S = 1.5  # a device on the same cable answers in milliseconds (common practice)
 _NO_WAY = (errno.ENETUNREACH, errno.EHOSTUNREACH, errno.EADDRNOTAVAIL, errno.ENETDOWN)
@@ -33,13 +34,13 @@ class Knock:
     ms: float
 
 
-def knock(address: str, ports: Iterable[int], within_s: float = WITHIN_S) -> list[Knock]:
+def knock(address: str, ports: Iterable[int], within_s: float = WITHIN_S, clock: Clock = SystemClock()) -> list[Knock]:
     """Try ports in order until one is open, or there is no way. `address`: without its network, as in 192.0.2.10."""
     tried: list[Knock] = []
     for port in ports:
-        begun = time.monotonic()
+        begun = clock.now()
         reach = _connect(address, port, within_s)
-        tried.append(Knock(port, reach, (time.monotonic() - begun) * 1000))
+        tried.append(Knock(port, reach, (clock.now() - begun) * 1000))
         if reach in (Reach.OPEN, Reach.NO_WAY):
             break
     return tried

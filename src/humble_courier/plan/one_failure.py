@@ -9,12 +9,12 @@ checked.
 """
 
 import heapq
-import time
 from collections.abc import Callable
 from itertools import count
 
 import numpy as np
 
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.plan.least_bag import BagFound, BagLoss, BagProgram
 from humble_courier.plan.problem import BagChoice, BagLink, BagProblem, Pieces, lessened
 
@@ -87,8 +87,8 @@ def _failing(problem: BagProblem, slot: list[int], bag: Pieces) -> list[int]:
 class OneFailureBag:
     """One solving; `stop` ends it. `unsafe`: links that outlive no loss with this kit; these are served, no more."""
 
-    def __init__(self, problem: BagProblem) -> None:
-        self._problem = problem
+    def __init__(self, problem: BagProblem, clock: Clock = SystemClock()) -> None:
+        self._problem, self._clock = problem, clock
         sets = [robust_sets(link, problem.counts, problem.weights) for link in problem.links]
         self.unsafe = [i for i, one in enumerate(sets) if not one]
         self._safe = [i for i, one in enumerate(sets) if one]
@@ -104,13 +104,13 @@ class OneFailureBag:
 
         `better` hears only bags of which every loss was checked.
         """
-        over, losses, whole = time.monotonic() + seconds, list[BagLoss](), False
+        over, losses, whole = self._clock.now() + seconds, list[BagLoss](), False
         for _ in range(MOST_ROUNDS):
             self.rounds += 1
             self._program = BagProgram(self._problem, losses, self._choices, whole)
             if self._stopped:
                 return self._best
-            found = self._program.solve(max(0.1, over - time.monotonic()), lambda one: self._checked(one, better))
+            found = self._program.solve(max(0.1, over - self._clock.now()), lambda one: self._checked(one, better))
             if found is None:
                 return self._best
             if self._stopped:
@@ -120,7 +120,7 @@ class OneFailureBag:
                 return found
             new = [loss for loss in self._blocks(failing) if loss not in losses]
             whole, losses = whole or not new, losses + new
-            if self._stopped or time.monotonic() > over:
+            if self._stopped or self._clock.now() > over:
                 break
         return self._best
 

@@ -7,12 +7,12 @@ and in the port, and shown as not sent.
 
 import queue
 import threading
-import time
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.received import Chunk
 from humble_courier.domain.text import Terminator, octets
 from humble_courier.errors import BadInput, CourierError, HeldOff, NoLines, NotArmed
@@ -57,8 +57,10 @@ class _Outgoing:
 class Driver:
     """Moves bytes between a port and a session, a step at a time."""
 
-    def __init__(self, port: OpenPort, session: Session, log: Log | None = None) -> None:
-        self.port, self.session, self.log = port, session, log
+    def __init__(
+        self, port: OpenPort, session: Session, log: Log | None = None, clock: Clock = SystemClock()
+    ) -> None:  # fmt: skip
+        self.port, self.session, self.log, self._clock = port, session, log, clock
         self.lock = threading.Lock()  # held while the session changes, never while the port is waited for
         self._lines_at = 0.0
         self._out: deque[_Outgoing] = deque()
@@ -70,11 +72,11 @@ class Driver:
         """
         self._push()
         data = self.port.read()
-        now = time.monotonic()
+        now = self._clock.now()
         if now - self._lines_at > LINES_EVERY_S:
             self._lines_at = now
             self.session.lines, self.session.alarms = self.port.lines(), self.port.alarms
-        t = time.time()
+        t = self._clock.wall()
         with self.lock:
             chunk = self.session.hear(t, data, self.port.marked)
         if self.log is not None and chunk.data:
@@ -87,20 +89,20 @@ class Driver:
 
     def say_bytes(self, data: bytes, meaning: str = "", joined: bool = False) -> bytes:
         """Send bytes, as fast as the port takes them; raises NotArmed while listening only, PortGone."""
-        t = time.time()
+        t = self._clock.wall()
         permit = checked(self.session.permit)  # held on to: another thread may take it from the session meanwhile
         with self.lock:
             data = self.session.say_bytes(t, data, meaning, joined)
         if self.log is not None:
             self.log.said(t, data)
-        self._out.append(_Outgoing(data, permit, len(data), time.monotonic()))
+        self._out.append(_Outgoing(data, permit, len(data), self._clock.now()))
         self._push()
         return data
 
     def send_break(self, seconds: float) -> None:
         """Hold the line at space; raises NotArmed while listening only, BadInput, PortGone."""
         with self.lock:
-            self.session.say_bytes(time.time(), b"", f"break of {seconds * 1000:.0f} ms")
+            self.session.say_bytes(self._clock.wall(), b"", f"break of {seconds * 1000:.0f} ms")
         self.port.send_break(seconds, self.session.permit)
 
     def set_lines(self, dtr: bool, rts: bool) -> None:
@@ -109,7 +111,7 @@ class Driver:
 
     def _push(self) -> None:
         while self._out:
-            first, now = self._out[0], time.monotonic()
+            first, now = self._out[0], self._clock.now()
             if not first.permit.holds:
                 self.take_back()
                 return
@@ -148,7 +150,7 @@ class Driver:
             with self.lock:
                 self.session.not_sent(count)
             if self.log is not None:
-                self.log.not_sent(time.time(), count)
+                self.log.not_sent(self._clock.wall(), count)
 
 
 class BackgroundDriver:

@@ -15,6 +15,7 @@ from typing import BinaryIO
 
 import msgspec
 
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import printable
@@ -63,6 +64,7 @@ class LineLog:
     """
 
     path: Path
+    clock: Clock = SystemClock()
     problem: str = ""
     lost: int = 0
     _file: BinaryIO | None = None
@@ -76,7 +78,7 @@ class LineLog:
         """A port is open, at these settings; said once as long as neither changes."""
         if (address, settings) != self._opened:
             self._opened = address, settings
-            self._put(msgspec.json.encode(Head(KIND, address, settings, time.time())))
+            self._put(msgspec.json.encode(Head(KIND, address, settings, self.clock.wall())))
 
     def heard(self, t: float, chunk: Chunk) -> None:
         """Bytes that came, with their doubts."""

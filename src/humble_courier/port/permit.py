@@ -7,16 +7,17 @@ back from all at once. It is never renewed: the next act gives a new one.
 
 import logging
 import threading
-import time
 
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.errors import NotArmed
 
 
 class Permit:
-    """`scope`: what may be sent, as the person was told. `ends`: when it is over by itself, by `time.monotonic()`."""
+    """`scope`: what may be sent, as the person was told. `ends`: when it is over by itself, by `clock`."""
 
-    def __init__(self, scope: str, ends: float = float("inf")) -> None:
-        self.scope, self.begins, self.ends = scope, time.monotonic(), ends
+    def __init__(self, scope: str, ends: float = float("inf"), clock: Clock = SystemClock()) -> None:
+        self.scope, self.begins, self.ends = scope, clock.now(), ends
+        self._clock = clock
         self._withdrawn = threading.Event()
         logging.getLogger(__name__).info("permit given: %s", scope)
 
@@ -29,7 +30,7 @@ class Permit:
     @property
     def holds(self) -> bool:
         """Whether something may be sent now."""
-        return not self._withdrawn.is_set() and time.monotonic() < self.ends
+        return not self._withdrawn.is_set() and self._clock.now() < self.ends
 
     def check(self) -> None:
         """Raises NotArmed where nothing may be sent any more."""

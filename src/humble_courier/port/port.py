@@ -6,13 +6,13 @@ import logging
 import os
 import select
 import termios
-import time
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import serial
 
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.settings import Frame, Handshake, Settings
 from humble_courier.errors import BadInput, HeldOff, MachineRefused, NoLines, PortGone, Refusal
@@ -44,8 +44,8 @@ class OpenPort:
     thrown away first.
     """
 
-    def __init__(self, raw: Any, address: str, marked: bool) -> None:
-        self._raw, self.address, self.marked = raw, address, marked
+    def __init__(self, raw: Any, address: str, marked: bool, clock: Clock = SystemClock()) -> None:
+        self._raw, self.address, self.marked, self._clock = raw, address, marked, clock
 
     def read(self, within_s: float = READ_S) -> bytes:
         """What has arrived, waiting at most `within_s` (and `READ_S`); raises PortGone when the port has vanished."""
@@ -61,9 +61,9 @@ class OpenPort:
         descriptor = _descriptor(self._raw)
         if descriptor is not None:
             return bool(select.select([descriptor], [], [], within_s)[0])
-        until = time.monotonic() + within_s
-        while not self._raw.in_waiting and time.monotonic() < until:
-            time.sleep(READ_S / 20)
+        until = self._clock.now() + within_s
+        while not self._raw.in_waiting and self._clock.now() < until:
+            self._clock.wait(self._clock.now() + READ_S / 20)
         return bool(self._raw.in_waiting)
 
     def put(self, data: bytes, permit: Permit | None) -> int:
@@ -81,13 +81,13 @@ class OpenPort:
 
     def write(self, data: bytes, permit: Permit | None, within_s: float) -> None:
         """Hand over all of it; raises HeldOff after `within_s`, NotArmed as soon as the permit is taken back, PortGone."""
-        until, rest = time.monotonic() + within_s, data
+        until, rest = self._clock.now() + within_s, data
         while rest:
             rest = rest[self.put(rest, permit) :]
-            if rest and time.monotonic() > until:
+            if rest and self._clock.now() > until:
                 raise HeldOff(len(rest) + self.take_back())
             if rest:
-                time.sleep(READ_S / 4)
+                self._clock.wait(self._clock.now() + READ_S / 4)
 
     @property
     def waiting(self) -> int:
@@ -135,12 +135,25 @@ class OpenPort:
             raise self._gone(error) from error
 
     def send_break(self, seconds: float, permit: Permit | None) -> None:
-        """Hold the line at space; raises BadInput where that is too long to be stopped, NotArmed, PortGone."""
+        """Hold the line at space; raises BadInput where that is too long, NotArmed, PortGone.
+
+        By the begin and the end of a break, not by `tcsendbreak`: what that makes of a time differs from system to system.
+        It ends early where the permit is taken back meanwhile.
+        """
         if seconds > LONGEST_BREAK_S:
             raise BadInput(f"a break of {seconds:g} s: expected {LONGEST_BREAK_S:g} s at most")
-        checked(permit)
+        allowed = checked(permit)
         try:
-            self._raw.send_break(seconds)
+            if _descriptor(self._raw) is None:
+                self._raw.send_break(seconds)
+                return
+            self._raw.break_condition = True
+            try:
+                until = self._clock.now() + seconds
+                while allowed.holds and (now := self._clock.now()) < until:
+                    self._clock.wait(min(until, now + READ_S))
+            finally:
+                self._raw.break_condition = False
         except (serial.SerialException, OSError, termios.error) as error:
             raise self._gone(error) from error
 
@@ -189,8 +202,10 @@ class OpenPort:
         )
 
 
-def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) -> OpenPort:
-    """Open a port address with the settings of the computer's end.
+def open_port(
+    address: str, settings: Settings, lines: OpenLines = OpenLines(), clock: Clock = SystemClock()
+) -> OpenPort:  # fmt: skip
+    """Open a port address with the settings of the computer's end; a simulated port goes by this clock too.
 
     Raises BadInput for an address that cannot be read, MachineRefused with the remedy where the machine says no.
     """
@@ -198,6 +213,8 @@ def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) 
         raw = serial.serial_for_url(address, do_not_open=True)
     except ValueError as error:
         raise BadInput(f"port address “{address}”: {error}") from None
+    if hasattr(raw, "goes_by"):
+        raw.goes_by(clock)
     try:
         _configure(raw, settings, lines)
         raw.open()
@@ -208,7 +225,7 @@ def open_port(address: str, settings: Settings, lines: OpenLines = OpenLines()) 
     except ValueError as error:
         raise BadInput(f"port {address}: {error}") from error
     logging.getLogger(__name__).info("%s is open with %s, %s", address, settings, lines)
-    return OpenPort(raw, address, marked)
+    return OpenPort(raw, address, marked, clock)
 
 
 def _configure(raw: Any, settings: Settings, lines: OpenLines | None) -> None:

@@ -5,6 +5,7 @@ Listen-only is the state at start. Nothing leaves before `arm`.
 
 from collections import deque
 
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
@@ -46,9 +47,9 @@ class Activity:
 class Session:
     """Groups what is heard into utterances, keeps count of errors, and lets nothing be said unless armed."""
 
-    def __init__(self, settings: Settings, line_end: bytes = b"\n") -> None:
+    def __init__(self, settings: Settings, line_end: bytes = b"\n", clock: Clock = SystemClock()) -> None:
         """`line_end`: the byte at which what is heard is cut into lines."""
-        self.settings, self._line_end = settings, line_end
+        self.settings, self._line_end, self._clock = settings, line_end, clock
         self.permit: Permit | None = None
         self.utterances: list[Utterance] = []
         self.lines = Lines()
@@ -78,7 +79,7 @@ class Session:
     def arm(self, what: str) -> Permit:
         """Allow sending; `what` is the sentence that was shown to the person."""
         self.disarm()
-        self.permit = Permit(what)
+        self.permit = Permit(what, clock=self._clock)
         return self.permit
 
     def disarm(self) -> None:

@@ -4,9 +4,9 @@ It says nothing without a permit, which the press that started the procedure gav
 left the port is thrown away. Every byte goes through the log first.
 """
 
-import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.received import Chunk, Heard
@@ -30,10 +30,11 @@ class Runner:
     """
 
     def __init__(
-        self, lines: Callable[[str], OpenLines] = lambda _: OpenLines(), clock: Clock | None = None,
-        opens: Callable[..., OpenPort] = open_port, permit: Permit | None = None, log: Log | None = None,
+        self, lines: Callable[[str], OpenLines] = lambda _: OpenLines(), clock: Clock = SystemClock(),
+        opens: Callable[..., OpenPort] | None = None, permit: Permit | None = None, log: Log | None = None,
     ) -> None:  # fmt: skip
-        self._lines, self._clock, self._opens = lines, clock or SystemClock(), opens
+        self._lines, self._clock = lines, clock
+        self._opens = opens or partial(open_port, clock=clock)
         self._permit, self._log = permit, log
         self._port: OpenPort | None = None
         self._cancelled = False
@@ -59,7 +60,7 @@ class Runner:
         if self._port is not None:
             unsent, self._port = self._port.close(), None
             if unsent and self._log is not None:
-                self._log.not_sent(time.time(), unsent)
+                self._log.not_sent(self._clock.wall(), unsent)
         if self._log is not None:
             self._log.close()
 
@@ -102,14 +103,14 @@ class Runner:
 
     def _say(self, port: OpenPort, data: bytes, step: Step) -> None:
         if self._permit is not None and self._permit.holds and self._log is not None:
-            self._log.said(time.time(), data)
+            self._log.said(self._clock.wall(), data)
         port.write(data, self._permit, SPARE_S + 2 * len(data) * step.settings.character_s)
 
     def _hear(self, port: OpenPort, unstuff: Unstuffer, within_s: float) -> list[Heard]:
         data = port.read(within_s)
         chunk = unstuff.chunk(data) if port.marked else Chunk(data, {})
         if self._log is not None and chunk.data:
-            self._log.heard(time.time(), chunk)
+            self._log.heard(self._clock.wall(), chunk)
         return chunk.heard
 
     def _listen(self, port: OpenPort, step: Step, begun: float) -> Outcome:

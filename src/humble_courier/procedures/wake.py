@@ -1,6 +1,5 @@
 """The driver of a fast start, and of a round through all units: does as the machine says. Decides nothing."""
 
-import time
 from collections.abc import Callable
 from typing import Protocol
 
@@ -44,7 +43,7 @@ def wake(
             port.forget()  # the break itself was heard as well
         elif step.do == "send":
             if log is not None:
-                log.said(time.time(), step.data)
+                log.said(clock.wall(), step.data)
             port.write(step.data, permit, WITHIN_S)
         else:
             _hear(port, start, step, clock, unstuff, log)
@@ -56,5 +55,5 @@ def _hear(port: OpenPort, start: Steps, step: StartStep, clock: Clock, unstuff: 
         data = port.read()
         chunk = unstuff.chunk(data) if port.marked else Chunk(data, {})
         if log is not None and chunk.data:
-            log.heard(time.time(), chunk)
+            log.heard(clock.wall(), chunk)
         start.feed(chunk.data)

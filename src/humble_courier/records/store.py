@@ -2,7 +2,6 @@
 
 import getpass
 import socket
-import time
 import uuid
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
@@ -19,6 +18,7 @@ from sqlalchemy.orm import Session
 
 from humble_courier.documents.link import LinkModel
 from humble_courier.documents.records import Export, KeptLink, KnownFact, LeftOut, Proof, Version
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import Fact
 from humble_courier.errors import ChangedElsewhere
 from humble_courier.records import reading
@@ -46,7 +46,10 @@ class Store:
     `url` names a database on a server; logs and files stay in the folder. `who` writes: by default whoever is logged in.
     """
 
-    def __init__(self, folder: Path, url: str = "", who: str | None = None) -> None:
+    def __init__(
+        self, folder: Path, url: str = "", who: str | None = None, clock: Clock = SystemClock()
+    ) -> None:  # fmt: skip
+        self._clock = clock
         self._database = TeamDatabase(folder, url) if url else Database(folder)
         self.path, self._reader = self._database.path, reading.Reader()
         self.who = me() if who is None else who
@@ -83,7 +86,7 @@ class Store:
         """Keep a link; returns its id (a new one where none is given)."""
         id_ = id_ or str(uuid.uuid4())
         document = document_text(model)
-        now = time.time()
+        now = self._clock.wall()
         with self._write() as session:
             session.merge(LinkRow(id=id_, name=name, document=document, updated=now))
             session.add(VersionRow(link_id=id_, name=name, document=document, updated=now, who=self.who))
@@ -94,7 +97,7 @@ class Store:
 
         Raises ChangedElsewhere where somebody else has written it meanwhile; then nothing changed.
         """
-        now, document = time.time(), document_text(model)
+        now, document = self._clock.wall(), document_text(model)
         with self._write() as session:
             here = update(LinkRow).where(LinkRow.id == id_, LinkRow.updated == was)
             if not _rows(session.execute(here.values(name=name, document=document, updated=now))):
@@ -126,7 +129,9 @@ class Store:
             row = session.get(LinkRow, id_)
             if row is not None:
                 row.name = name
-                session.add(VersionRow(link_id=id_, name=name, document=row.document, updated=time.time(), who=self.who))
+                session.add(
+                    VersionRow(link_id=id_, name=name, document=row.document, updated=self._clock.wall(), who=self.who)
+                )
 
     def versions(self, id_: str) -> list[Version]:
         """A link as it was from time to time, oldest first."""

@@ -27,7 +27,7 @@ from humble_courier.catalog.links import link_from_text
 from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.device import DeviceEntry
-from humble_courier.domain.clock import SystemClock
+from humble_courier.domain.clock import Clock, PacedClock
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.signals import Direction
 from humble_courier.errors import BadInput
@@ -94,10 +94,10 @@ class SimAddress:
             raise BadInput(f"address of the simulator: {key}={self.options[key]} is not a number of 0 or more")
         return value
 
-    @property
-    def clock(self) -> SystemClock:
-        """How time goes at this port."""
-        return SystemClock(self.seconds("pace", 1.0) or 1.0)
+    def paced(self, clock: Clock) -> Clock:
+        """How time goes at this port, by a clock; raises BadInput for a pace that is none."""
+        pace = self.seconds("pace", 1.0) or 1.0
+        return clock if pace == 1.0 else PacedClock(clock, pace)
 
     @property
     def faults(self) -> tuple[str, ...]:

@@ -6,7 +6,7 @@ from serial import SerialBase, SerialException
 from serial.serialutil import PortNotOpenError
 
 from humble_courier.catalog.load import Catalog
-from humble_courier.domain.clock import Clock, SystemClock
+from humble_courier.domain.clock import Clock, ManualClock, SystemClock
 from humble_courier.domain.received import Heard
 from humble_courier.domain.settings import Frame, Handshake, Parity, Settings
 from humble_courier.errors import BadInput
@@ -22,7 +22,7 @@ _STEP = 0.01  # seconds: how long a reader waits at most before the world is loo
 
 
 class SimulatedPort(SerialBase):
-    """pyserial's port on a simulated bench. `clock` may be replaced before opening.
+    """pyserial's port on a simulated bench. It goes by the computer's clock, or by the one that `goes_by` handed in.
 
     With `marked` set, received bytes come in the PARMRK stuffing of the tty layer, doubts included.
     """
@@ -43,7 +43,8 @@ class SimulatedPort(SerialBase):
     BAUDRATES = (*SerialBase.BAUDRATES, 250_000, 31_250, 10_400)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
-        self.clock: Clock | None = None
+        self.clock: Clock = SystemClock()
+        self._paced: Clock = self.clock  # as fast as the address says
         self.marked = False
         self._bench: Bench | None = None
         self._buffer: list[Heard] = []
@@ -53,6 +54,10 @@ class SimulatedPort(SerialBase):
         self.overruns = 0
         self._left: list[str] = []
         super().__init__(*args, **kwargs)
+
+    def goes_by(self, clock: Clock) -> None:
+        """From the next opening on it goes by this clock."""
+        self.clock = clock
 
     def open(self) -> None:
         """Open the port; raises SerialException where the address is wrong."""
@@ -64,11 +69,10 @@ class SimulatedPort(SerialBase):
             address = SimAddress.parse(self._port)
             for number, why in (REFUSED[one] for one in address.faults if one in REFUSED):
                 raise SerialException(number, f"could not open port {self._port.partition('?')[0]}: {why}")
-            if self.clock is None:
-                self.clock = address.clock
-            now = self.clock.now()
+            self._paced = address.paced(self.clock)
+            now = self._paced.now()
             self._bench = address.bench(Catalog(), now)
-            self._vanishes = address.vanishes(self.clock.now())  # a slow machine has made the bench meanwhile
+            self._vanishes = address.vanishes(self._paced.now())  # a slow machine has made the bench meanwhile
             self._latency, self._loses = address.latency_s, "loses-large" in address.faults
         except BadInput as error:
             raise SerialException(str(error)) from error
@@ -85,17 +89,17 @@ class SimulatedPort(SerialBase):
 
     def close(self) -> None:
         """Close the port."""
-        if self._bench is not None and self.clock is not None:
-            self._bench.unplugged(self.clock.now())
+        if self._bench is not None:
+            self._bench.unplugged(self._paced.now())
             self._left = self._bench.alarms
         self.is_open = False
         self._bench = None
 
     def _live(self) -> tuple[Bench, float]:
         """The bench, moved forward to this moment; raises where the port is closed or gone."""
-        if not self.is_open or self._bench is None or self.clock is None:
+        if not self.is_open or self._bench is None:
             raise PortNotOpenError()
-        now = self.clock.now()
+        now = self._paced.now()
         self._gathering += self._bench.advance(min(now, self._vanishes))
         while self._gathering and (len(self._gathering) >= PACKET or now >= self._handed_over()):
             for _, heard in self._gathering[:PACKET]:
@@ -148,7 +152,7 @@ class SimulatedPort(SerialBase):
 
     def read(self, size: int = 1) -> bytes:
         """Up to `size` bytes, fewer when the time-out passes first."""
-        deadline = None if self._timeout is None else self._now() + self._timeout
+        deadline = None if self._timeout is None else self._paced.now() + self._timeout
         while True:
             bench, now = self._live()
             ready = self._stuffed()
@@ -157,12 +161,7 @@ class SimulatedPort(SerialBase):
                 return self._take(size)
             self._wait(bench, now, deadline)
 
-    def _now(self) -> float:
-        assert self.clock is not None
-        return self.clock.now()
-
     def _wait(self, bench: Bench, now: float, deadline: float | None) -> None:
-        assert self.clock is not None
         moments = [
             m
             for m in (bench.next_event(), self._handed_over(), deadline, self._vanishes)
@@ -170,9 +169,9 @@ class SimulatedPort(SerialBase):
         ]
         if not moments:
             raise SerialException("nothing can arrive, and no time-out is set: this would wait for ever")
-        # Another thread may write meanwhile, so the real clock is never slept on for long.
+        # Another thread may write meanwhile, so a clock that others go by is never slept on for long.
         until = max(min(moments), now)
-        self.clock.wait(min(until, now + _STEP) if isinstance(self.clock, SystemClock) else until)
+        self._paced.wait(until if isinstance(self.clock, ManualClock) else min(until, now + _STEP))
 
     def _take(self, size: int) -> bytes:
         taken: list[Heard] = []
@@ -195,8 +194,7 @@ class SimulatedPort(SerialBase):
     def flush(self) -> None:
         """Wait until everything has left the port."""
         bench, now = self._live()
-        assert self.clock is not None
-        self.clock.wait(max(now, bench.busy_until()))
+        self._paced.wait(max(now, bench.busy_until()))
 
     def reset_input_buffer(self) -> None:
         """Forget what was received and not read."""

@@ -13,6 +13,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import SystemClock
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import MachineRefused
 from humble_courier.simulator.address import SimAddress
@@ -38,7 +39,7 @@ class PtyServer:
     def __init__(self, address: SimAddress, catalog: Catalog, path: Path | None = None) -> None:
         self._address, self._catalog = address, catalog
         self.settings: Settings = address.settings(catalog)
-        self._clock = address.clock
+        self._clock = address.paced(SystemClock())
         address.bench(catalog, 0.0)  # a wrong address is told before anything is served
         self._master, self._slave = os.openpty()
         tty.setraw(self._slave)

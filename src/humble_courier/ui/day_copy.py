@@ -3,9 +3,10 @@
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from humble_courier.errors import CourierError
+from humble_courier.ui.timer import Timer
 
 AFTER_MS = 3000  # when the window has long been shown
 
@@ -20,7 +21,7 @@ class DayCopy(QObject):
         super().__init__()
         self._folder, self._worker = folder, ThreadPoolExecutor(1, "copy")
         self._ended.connect(self._tell)
-        QTimer.singleShot(after_ms, self._begin)
+        Timer(self, self._begin, after_ms, once=True).start()
 
     def _begin(self) -> None:
         from humble_courier.app.records.backup import copy_of_the_day

@@ -1,11 +1,11 @@
 """Goes the whole road by itself, beside the person, who can stop it at any moment: what it may do is `app`'s to say."""
 
-import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
+from humble_courier.ui.timer import Timer
 from humble_courier.ui.workplace import Workplace
 
 if TYPE_CHECKING:  # it comes with the protocols: the window is shown before they are read
@@ -23,9 +23,7 @@ class Pilot(QObject):
         super().__init__()
         self._work, self._act, self._search = work, act, search
         self._road: WholeRoad | None = None
-        self._timer = QTimer(self)
-        self._timer.setInterval(TICK_MS)
-        self._timer.timeout.connect(self._step)
+        self._timer = Timer(self, self._step, TICK_MS)
         work.opened.connect(lambda: self.stop(""))
 
     @property
@@ -41,7 +39,7 @@ class Pilot(QObject):
         from humble_courier.app.link.whole_road import WholeRoad
 
         link.permit_road()
-        self._road = WholeRoad(time.monotonic())
+        self._road = WholeRoad(self._work.clock.now())
         self._timer.start()
         self._step()
 
@@ -59,7 +57,7 @@ class Pilot(QObject):
         if link is None or road is None:
             return
         live = link.live
-        turn = road.turn(link.next_step(alone=True), link.evidence, live.listening, live.armed, time.monotonic())
+        turn = road.turn(link.next_step(alone=True), link.evidence, live.listening, live.armed, self._work.clock.now())
         if turn is RoadTurn.OVER:
             self.stop(road.told)
             return

@@ -2,7 +2,6 @@
 
 import os
 import tempfile
-import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -14,6 +13,7 @@ from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePa
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.app.trade import open_catalog
 from humble_courier.documents.link_changes import with_part, with_settings
+from humble_courier.domain.clock import SystemClock
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import MachineRefused
 from humble_courier.ui.stages.settings.address_page import PlanKind
@@ -73,10 +73,11 @@ def stage(window: "Window", wanted: Stage) -> Any:
 
 def _wait(app: QApplication, done: Callable[[], bool]) -> None:
     """Let the window live until something holds."""
-    until = time.monotonic() + PATIENCE_S
-    while not done() and time.monotonic() < until:
+    clock = SystemClock()
+    until = clock.now() + PATIENCE_S
+    while not done() and clock.now() < until:
         app.processEvents()
-        time.sleep(0.01)
+        clock.wait(clock.now() + 0.01)
 
 
 def _walk(app: QApplication, window: object, shoot: Callable[[str], None]) -> None:

@@ -5,9 +5,10 @@ from enum import StrEnum
 from functools import partial
 from typing import Generic, TypeVar
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 
+from humble_courier.ui.timer import Timer
 from humble_courier.ui.widgets.basics import Pages, label, page_button, set_role
 from humble_courier.ui.widgets.page_chooser import PageChooser
 
@@ -27,10 +28,7 @@ class StageWidget(QWidget):
         self.column.addWidget(self.headline)
         self.column.addWidget(self.reason)
         self._reason, self._wrong = "", False
-        self._problem = QTimer(self)
-        self._problem.setSingleShot(True)
-        self._problem.setInterval(PROBLEM_MS)
-        self._problem.timeout.connect(self._calm_down)
+        self._problem = Timer(self, self._calm_down, PROBLEM_MS, once=True)
 
     def say(self, headline: str, reason: str) -> None:
         """Set headline and reason."""

@@ -127,7 +127,7 @@ def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False, 
     from humble_courier.app.records.opening import open_records
 
     try:
-        opened = open_records(folder, window.work.catalog, demo, fresh)
+        opened = open_records(folder, window.work.catalog, demo, fresh, window.work.clock)
     except CourierError as error:
         window.fail(error)
     else:

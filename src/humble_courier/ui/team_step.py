@@ -5,10 +5,11 @@ from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from humble_courier.app.records.team import InStep, in_step
 from humble_courier.errors import CourierError
+from humble_courier.ui.timer import Timer
 
 AFTER_MS, EVERY_MS = 4000, 300_000
 
@@ -25,11 +26,9 @@ class TeamStep(QObject):
         self._worker = ThreadPoolExecutor(1, "team")
         self._going: Future[InStep] | None = None
         self._ended.connect(self._tell)
-        self._timer = QTimer(self)
-        self._timer.setInterval(EVERY_MS)
-        self._timer.timeout.connect(self.begin)
+        self._timer, first = Timer(self, self.begin, EVERY_MS), Timer(self, self.begin, after_ms, once=True)
         self._timer.start()
-        QTimer.singleShot(after_ms, self.begin)
+        first.start()
 
     def begin(self) -> None:
         """Begin, where a team is named and nothing is under way."""

@@ -8,12 +8,13 @@ from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage, place_of
 from humble_courier.app.preferences import KeptPreferences
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.lines import Lines
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import Desk
@@ -24,6 +25,7 @@ from humble_courier.ui.help import show_help
 from humble_courier.ui.pilot import Pilot
 from humble_courier.ui.registry import STAGES
 from humble_courier.ui.theme import Theme, prefers_dark
+from humble_courier.ui.timer import Timer
 from humble_courier.ui.widgets.basics import Pages, WrapLabel
 from humble_courier.ui.widgets.belief_strip import BeliefStrip
 from humble_courier.ui.widgets.icons import Icons
@@ -41,9 +43,11 @@ ENTRIES = {entry.stage: entry for entry in STAGES}
 class Window(QMainWindow):
     """The one window of the program."""
 
-    def __init__(self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None) -> None:
+    def __init__(
+        self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None, clock: Clock = SystemClock()
+    ) -> None:  # fmt: skip
         super().__init__()
-        self.work = Workplace(catalog, theme, preferences)
+        self.work = Workplace(catalog, theme, preferences, clock)
         self.place = FIRST_PLACE  # on the line
         self.rail_stage: Stage | None = None  # None while the link is shown
         self.setWindowTitle("Humble Courier")
@@ -55,7 +59,8 @@ class Window(QMainWindow):
         self.facts, self.next_bar = self.folding.facts, self.folding.bar
         self._desks: dict[Stage, Desk] = {}
         self.pilot = Pilot(self.work, self.act, self.search)
-        self._timer, self._throttle = QTimer(self), QTimer(self)
+        self._timer = Timer(self, self._tick, once=True)
+        self._throttle = Timer(self, self._tick, THROTTLE_MS, once=True)
         self._build()
         self._connect()
         self._seen: tuple[int, int, bool] = (0, 0, False)
@@ -65,9 +70,6 @@ class Window(QMainWindow):
             widget.hide()
 
     def _build(self) -> None:
-        for timer in (self._timer, self._throttle):
-            timer.setSingleShot(True)
-        self._throttle.setInterval(THROTTLE_MS)
         self.stack = Pages()
         self.stack.setObjectName("stage")
         body = QHBoxLayout()
@@ -115,8 +117,6 @@ class Window(QMainWindow):
         work.complained.connect(self.complain)
         work.begun.connect(lambda: self.desk(self.current).begin())
         work.noted.connect(lambda text: self.desk(self.current).note(text))
-        self._timer.timeout.connect(self._tick)
-        self._throttle.timeout.connect(self._tick)
         for keys, step in (("Ctrl++", 0.1), ("Ctrl+=", 0.1), ("Ctrl+-", -0.1)):
             QShortcut(QKeySequence(keys), self, lambda step=step: self._text_size(work.theme.scale + step))
         QShortcut(QKeySequence("Ctrl+0"), self, lambda: self._text_size(1.0))

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from humble_courier.app.link.stages import Stage
 from humble_courier.app.preferences import KeptPreferences, Preferences
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.theme import Theme
 
@@ -38,8 +39,12 @@ class Workplace(QObject):
     step_wanted = pyqtSignal()  # to be in step with the team's records, now
     preferred = pyqtSignal()  # something else is preferred from now on
 
-    def __init__(self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None) -> None:
+    def __init__(
+        self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None,
+        clock: Clock = SystemClock(),
+    ) -> None:  # fmt: skip
         super().__init__()
+        self.clock = clock
         self.kept_preferences = preferences or KeptPreferences()
         self.catalog, self.theme = catalog, theme
         self.records: Records | None = None

@@ -29,7 +29,8 @@ def opened(
     at = Settings.parse(settings) if settings else address.settings(CATALOG)
     made = serial.serial_for_url(str(address), do_not_open=True)
     assert isinstance(made, SimulatedPort)
-    made.clock, made.timeout, made.marked, made.rts = ManualClock(5000.0), 3.0, marked, rts
+    made.goes_by(ManualClock(5000.0))
+    made.timeout, made.marked, made.rts = 3.0, marked, rts
     made.baudrate, made.bytesize, made.parity, made.stopbits = (
         at.rate,
         at.frame.data_bits,

@@ -1,11 +1,11 @@
 """The demo's machine: a folder that stands for a laptop with the valley's adapters; plugs can be pulled and put back."""
 
 import shutil
-import time
 from pathlib import Path
 
 from humble_courier.app.files import unwritable
 from humble_courier.app.port.drivers import REFERENCE
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.simulator.machine import Plug, SimulatedMachine, Trouble
 
 ELSE = "Make room, or choose another folder: --data DIR"
@@ -17,7 +17,8 @@ BLOCKED = Plug("067b", "2303", "pl2303", "pl2303", trouble=Trouble.NO_DRIVER)
 class DemoMachine:
     """Two adapters of a kind without serial numbers, one with, one whose module is blocked, a port of the board, a pty."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, clock: Clock = SystemClock()) -> None:
+        self._clock = clock
         shutil.rmtree(folder, ignore_errors=True)
         self._folder = folder
         with unwritable(folder, ELSE):
@@ -25,7 +26,7 @@ class DemoMachine:
 
     def _make(self, folder: Path) -> None:
         self.machine = SimulatedMachine(folder, REFERENCE.read_text())
-        self._begun = time.monotonic()
+        self._begun = self._clock.now()
         self._pulled: list[tuple[Plug, str]] = []
         self._plugs = {"1-2": LOGGER, "1-3.1": TWIN, "1-3.2": TWIN, "1-4": BLOCKED}
         self.machine.native()
@@ -36,7 +37,7 @@ class DemoMachine:
             self.machine.plug(plug, socket, self._now())
 
     def _now(self) -> float:
-        return time.monotonic() - self._begun
+        return self._clock.now() - self._begun
 
     @property
     def root(self) -> Path:

@@ -133,7 +133,7 @@ class LinkDiagnosis:
         asking = asking_of(link.document.link, words, end)
         if asking is None or check not in asking.checks():
             return None
-        return OwnCheckRun(asking, check, link.document.link, link.new_log())
+        return OwnCheckRun(asking, check, link.document.link, link.new_log(), link.clock)
 
     def permit(self, run: "OwnCheckRun") -> None:
         """The first press says what is sent; a second, soon after, means it. Raises BadInput for the first."""
@@ -242,5 +242,5 @@ def _changed(link: "OpenLink") -> str:
     proofs = link.proofs()
     if not proofs:
         return ""
-    here, last = make_proof(link.document.link, Evidence(), [], []), proofs[-1]
+    here, last = make_proof(link.document.link, Evidence(), [], [], at=0.0), proofs[-1]
     return next((place for key, place in CHANGES if getattr(here, key) != getattr(last, key)), "same")

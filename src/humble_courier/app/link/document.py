@@ -1,6 +1,5 @@
 """The document of the link that is open: every version of it, what its ids stand for, the verdict on its wiring."""
 
-import time
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -10,6 +9,7 @@ from humble_courier.app.wire.wire_map import WireMap, wire_map
 from humble_courier.catalog.links import Link, resolve_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.errors import BadInput, ChangedElsewhere
 from humble_courier.wiring.trace import Trace
 
@@ -20,7 +20,8 @@ if TYPE_CHECKING:
 class LinkDocument:
     """Every change is saved before the method returns. `taken_at`: when this version was taken (seconds since the epoch)."""
 
-    def __init__(self, catalog: Catalog, store: "Store", link_id: str) -> None:
+    def __init__(self, catalog: Catalog, store: "Store", link_id: str, clock: Clock = SystemClock()) -> None:
+        self._clock = clock
         kept = store.kept(link_id)
         if kept is None:
             why = store.left_out.get(f"link {link_id}")
@@ -39,7 +40,7 @@ class LinkDocument:
     def _take(self, model: LinkModel) -> None:
         self.model, self.link = model, resolve_link(model, self.catalog)
         self.trace = trace_link(self.link, self.catalog)
-        self.taken_at = time.time()
+        self.taken_at = self._clock.wall()
 
     def _become(self, model: LinkModel) -> None:
         try:

@@ -1,6 +1,5 @@
 """The ledger of facts about the link that is open: what was measured and observed, and what was done."""
 
-import time
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
@@ -13,6 +12,7 @@ from humble_courier.app.link.kept_files import FILE, OUT, KeptFile, kept_files, 
 from humble_courier.app.prepare.sheet_acts import SheetAct
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.documents.device import DeviceEntry
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import Fact, Provenance
 
 if TYPE_CHECKING:
@@ -26,12 +26,12 @@ ACT, TAKEN_BACK = "act ", "Not done: "
 class FactLedger:
     """Each fact is saved before the method returns; the newest of a subject holds."""
 
-    def __init__(self, store: "Store", link_id: str) -> None:
-        self._store, self._id = store, link_id
+    def __init__(self, store: "Store", link_id: str, clock: Clock = SystemClock()) -> None:
+        self._store, self._id, self._clock = store, link_id, clock
         self._kept: list[Fact] = store.facts(link_id)
 
     def _keep(self, subject: str, text: str, provenance: Provenance, source: str, holds: bool) -> None:
-        fact = Fact(subject, text, provenance, source, time.time(), holds)
+        fact = Fact(subject, text, provenance, source, self._clock.wall(), holds)
         self._kept.append(fact)
         self._store.add_facts(self._id, [fact])
 

@@ -1,6 +1,5 @@
 """The live session of a link: its open port and log, words by hand, what is repeated and waited for."""
 
-import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -9,6 +8,7 @@ from humble_courier.app.port.opening import address_of, open_lines, start
 from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.typed_words import Typed, Written
 from humble_courier.catalog.links import Link
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.text import Terminator, printable
 from humble_courier.domain.utterance import Utterance, Who
@@ -27,8 +27,8 @@ WAITS_S = 5.0  # for an answer that a person waits for
 class LiveSession:
     """One port at a time. `changed` is called, from any thread, when something was heard or said."""
 
-    def __init__(self, changed: Callable[[], None]) -> None:
-        self._changed = changed
+    def __init__(self, changed: Callable[[], None], clock: Clock = SystemClock()) -> None:
+        self._changed, self._clock = changed, clock
         self._background: BackgroundDriver | None = None
         self._last: Session | None = None
         self._log: LineLog | None = None
@@ -46,7 +46,7 @@ class LiveSession:
         if link.computer_settings is None:
             raise BadInput("choose the settings of the computer's end first")
         line_end = b"\r" if link.end is Terminator.CR else b"\n"
-        driver = start(address_of(link), link.computer_settings, open_lines(link.sheet), log, session, line_end)
+        driver = start(address_of(link), link.computer_settings, open_lines(link.sheet), log, session, line_end, self._clock)
         self.open(driver, log)
 
     def open(self, driver: Driver, log: LineLog) -> None:
@@ -170,7 +170,7 @@ class LiveSession:
 
     def repeat(self, data: bytes, every_s: float) -> None:
         """Say something again and again; ends with `stop_repeating`, with disarming, and with the port."""
-        self._repeat = (data, every_s, time.monotonic() + every_s)
+        self._repeat = (data, every_s, self._clock.now() + every_s)
 
     def stop_repeating(self) -> None:
         """Say it no more."""
@@ -208,9 +208,9 @@ class LiveSession:
             self.say_bytes(data, "as soon as it came")
         if self._repeat is not None and not self.armed:
             self._repeat = None
-        elif self._repeat is not None and time.monotonic() >= self._repeat[2]:
+        elif self._repeat is not None and self._clock.now() >= self._repeat[2]:
             data, every_s, due = self._repeat
-            self._repeat = (data, every_s, max(due + every_s, time.monotonic()))
+            self._repeat = (data, every_s, max(due + every_s, self._clock.now()))
             self.say_bytes(data)
 
     @property
@@ -224,14 +224,14 @@ class LiveSession:
         due = min(self._background.driver.session.pause_s, SHOWN_EVERY_S)
         if self._playing is not None:
             due = min(due, self._playing.due_s)
-        return max(0.0, min(due, self._repeat[2] - time.monotonic())) if self._repeat is not None else due
+        return max(0.0, min(due, self._repeat[2] - self._clock.now())) if self._repeat is not None else due
 
     def wait_for(self, pattern: str, at_once: bool = False) -> None:
         """Wait for an answer (`at_once`: also for one without an end); raises BadInput for a pattern that is none."""
         session, self._then = self.session, None
         if session is not None:
             session.expect = Expect(pattern, at_once=at_once)
-            self._wait = (pattern, time.monotonic())
+            self._wait = (pattern, self._clock.now())
 
     @property
     def waiting(self) -> str:
@@ -245,7 +245,7 @@ class LiveSession:
             return f"It came: {answer.text}"
         if self._then is not None:
             return f"As soon as {pattern} comes, {printable(self._then)} is sent once; switch the device on now"
-        over = time.monotonic() - begun >= WAITS_S
+        over = self._clock.now() - begun >= WAITS_S
         return f"{pattern} did not come within {WAITS_S:g} s" if over else f"Waiting for {pattern}"
 
     # What was said
@@ -268,7 +268,7 @@ class LiveSession:
     def activity(self) -> list[int]:
         """Bytes in each of the last seconds, oldest first; nothing while no port was open."""
         session = self.session
-        return session.activity.levels(time.time()) if session is not None else []
+        return session.activity.levels(self._clock.wall()) if session is not None else []
 
     def search(self, words: str) -> list[Utterance]:
         """Lines in which words or bytes stand, as utterances: out of the newest megabytes of the log.
@@ -278,10 +278,10 @@ class LiveSession:
         if self._log is None or not self._log.path.exists():
             return []
         wanted, at, found = self._searched
-        if wanted != words or time.monotonic() - at > SEARCH_EVERY_S:
+        if wanted != words or self._clock.now() - at > SEARCH_EVERY_S:
             pieces = search(read_log(newest(self._log.path, SEARCHED)).pieces, words)[-SHOWN:]
             found = [Utterance(Who(p.who), p.t, p.t, bytearray(p.data), p.places, closed=True) for p in pieces]
-            self._searched = words, time.monotonic(), found
+            self._searched = words, self._clock.now(), found
         return found
 
     @property

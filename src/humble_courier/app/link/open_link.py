@@ -3,7 +3,6 @@
 The window shows this. `poll` takes in what the session brought; `due_s` says when to ask again though nothing is heard.
 """
 
-import time
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import replace
@@ -38,6 +37,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.documents.records import Proof
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.proven import Shown
 from humble_courier.domain.text import Terminator
@@ -58,13 +58,14 @@ class OpenLink(Speaking, Noting):
 
     def __init__(
         self, catalog: Catalog, store: "Store", link_id: str, bag: Bag | None = None,
-        changed: Callable[[], None] = lambda: None,
+        changed: Callable[[], None] = lambda: None, clock: Clock = SystemClock(),
     ) -> None:  # fmt: skip
+        self.clock = clock
         super().__init__()
         self.catalog, self._store = catalog, store
-        self.document = LinkDocument(catalog, store, link_id)
-        self.ledger = FactLedger(store, link_id)
-        self.live = LiveSession(changed)
+        self.document = LinkDocument(catalog, store, link_id, clock)
+        self.ledger = FactLedger(store, link_id, clock)
+        self.live = LiveSession(changed, clock)
         self.profiles = PortProfiles(store, link_id)
         self.plans = KeptPlans(store, link_id)
         self.bag = bag or Bag(store)
@@ -102,7 +103,7 @@ class OpenLink(Speaking, Noting):
         self.evidence = Evidence()
         proofs = self.proofs()
         if proofs:
-            here, last = make_proof(self.document.link, Evidence(), [], []), proofs[-1]
+            here, last = make_proof(self.document.link, Evidence(), [], [], at=0.0), proofs[-1]
             if all(getattr(last, key) == getattr(here, key) for key in SAME):
                 before = Shown(last.kind, last.grade, last.reason, last.identity)
                 self.evidence = replace(self.evidence, shown=before, proof_kept=True, heard=Traffic.TEXT)
@@ -207,7 +208,7 @@ class OpenLink(Speaking, Noting):
 
     def new_log(self) -> LineLog:
         """A log for what begins now at this link: a session, or a procedure."""
-        return new_log(self._store.path.parent, self.id)
+        return new_log(self._store.path.parent, self.id, self.clock)
 
     def stop(self) -> None:
         """Close the port and disarm."""
@@ -231,7 +232,7 @@ class OpenLink(Speaking, Noting):
         self.live.poll()
         link = self.document.link
         with self.live.held() as session:
-            news = read(self.evidence, session, link, time.time(), self.catalog)
+            news = read(self.evidence, session, link, self.clock.wall(), self.catalog)
             alarms = list(session.alarms)
         for subject, text in news:
             self.ledger.measured(subject, text, by="heard on the line")
@@ -262,7 +263,7 @@ class OpenLink(Speaking, Noting):
 
     def _resume(self) -> bool:
         """A port that was pulled is opened again once its adapter is back, under whatever number; the session goes on."""
-        now = time.monotonic()
+        now = self.clock.now()
         if not self._lost or now - self._looked_at < LOOK_EVERY_S:
             return False
         self._looked_at = now
@@ -347,7 +348,7 @@ class OpenLink(Speaking, Noting):
         """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""
         if not self.evidence.proven:
             raise BadInput("nothing is proven yet: nothing was answered, read, or heard for long enough")
-        proof = make_proof(self.document.link, self.evidence, self.live.utterances(), self.facts())
+        proof = make_proof(self.document.link, self.evidence, self.live.utterances(), self.facts(), self.clock.wall())
         used = self.profiles.profile
         if used is not None:
             proof = msgspec.structs.replace(proof, serial=used.serial or "", socket=used.socket or "")

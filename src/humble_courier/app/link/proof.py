@@ -1,7 +1,5 @@
 """The proof of a link, and the sheet that goes on paper."""
 
-import time
-
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.catalog.links import Link
 from humble_courier.documents.records import KnownFact, Proof, Word
@@ -10,8 +8,8 @@ from humble_courier.domain.proven import Grade, ProofKind
 from humble_courier.domain.utterance import Utterance, Who
 
 
-def make_proof(link: Link, evidence: Evidence, utterances: list[Utterance], facts: list[Fact]) -> Proof:
-    """Everything that worked, in one piece: it must stand when the link is changed later."""
+def make_proof(link: Link, evidence: Evidence, utterances: list[Utterance], facts: list[Fact], at: float) -> Proof:
+    """Everything that worked, in one piece: it must stand when the link is changed later. `at`: seconds since the epoch."""
     shown = evidence.shown
     adapter = next((part.name for part in link.parts if part.kind == "usb-adapter"), "none")
     words = [
@@ -26,7 +24,7 @@ def make_proof(link: Link, evidence: Evidence, utterances: list[Utterance], fact
         for u in utterances
     ]
     return Proof(
-        at=time.time(),
+        at=at,
         port=(link.address or "").partition("?")[0],
         adapter=adapter,
         chain=[part.name for part in link.parts],

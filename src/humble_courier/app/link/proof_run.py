@@ -4,7 +4,6 @@
 nothing is left to say, or when the time is over.
 """
 
-import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -27,6 +26,7 @@ from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitModel
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.domain.proven import Grade, ProofKind, Shown
 from humble_courier.domain.text import Terminator
@@ -70,6 +70,7 @@ class ProofRun:
     armed: bool
     seconds: float
     told: Callable[[str], None] = lambda _: None
+    clock: Clock = SystemClock()
     evidence: Evidence = field(default_factory=Evidence)
     utterances: list[Utterance] = field(default_factory=list)
 
@@ -102,7 +103,7 @@ class ProofRun:
             raise BadInput("the link names no port: give it an address, as in address: /dev/ttyUSB0")
         if self._kline and self.armed:
             return self._round()
-        live = LiveSession(lambda: None)
+        live = LiveSession(lambda: None, self.clock)
         live.listen(self.link, self.log)
         self.evidence.opened = True
         try:
@@ -121,7 +122,7 @@ class ProofRun:
     def _round(self) -> Shown | None:
         """Control units of a K-line are asked one after the other. Raises MachineRefused."""
         self.told(UNITS_SAY)
-        run = UnitsRun.of(self.link, self.catalog, self.log)
+        run = UnitsRun.of(self.link, self.catalog, self.log, self.clock)
         run.run()
         if run.refused is not None:
             raise run.refused
@@ -129,21 +130,21 @@ class ProofRun:
         return self.shown
 
     def _until_over(self, live: LiveSession) -> None:
-        begun = time.monotonic()
-        while time.monotonic() - begun < self.seconds:
+        begun = self.clock.now()
+        while self.clock.now() - begun < self.seconds:
             if live.error is not None:
                 raise live.error
             with live.held() as session:
-                read(self.evidence, session, self.link, time.time(), self.catalog)
+                read(self.evidence, session, self.link, self.clock.wall(), self.catalog)
             if self.shown is not None and (self.shown.grade is Grade.STRONG or self.shown.kind is not ProofKind.HEARD):
                 return  # what is said again brings the same answer; only what is heard grows by itself
-            if self.armed and time.monotonic() - begun > ASK_AFTER_S and not self._ask(live):
+            if self.armed and self.clock.now() - begun > ASK_AFTER_S and not self._ask(live):
                 return
-            time.sleep(LOOK_EVERY_S)
+            self.clock.wait(self.clock.now() + LOOK_EVERY_S)
 
     def _ask(self, live: LiveSession) -> bool:
         """Say what comes next, once the device may be spoken to; False where nothing is left to say."""
-        if self.evidence.ready_in_s(time.time()):
+        if self.evidence.ready_in_s(self.clock.wall()):
             return True
         step, sheet = self._next(live)[0], self.link.sheet
         if step.action is Action.SAY and sheet is not None:
@@ -186,7 +187,7 @@ class ProofRun:
 
 def kept_facts(run: ProofRun) -> list[Fact]:
     """What is kept with the proof of a run: what its documents say, and that it was proven."""
-    now = time.time()
+    now = run.clock.wall()
     shown = run.shown
     made = [Fact("proof", shown.reason, Provenance.MEASURED, "prove", now)] if shown is not None else []
     return [*documented(run.link, now), *made]

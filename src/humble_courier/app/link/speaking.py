@@ -1,6 +1,5 @@
 """What is said to the device of a link, and when it may be: the sheet's acts and its time to start come first."""
 
-import time
 from math import ceil
 
 from humble_courier.app.link.document import LinkDocument
@@ -16,6 +15,7 @@ from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import FirstWords
+from humble_courier.domain.clock import Clock
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Who
 from humble_courier.errors import BadInput
@@ -24,6 +24,7 @@ from humble_courier.errors import BadInput
 class Speaking:
     """The part of an open link that speaks. Words go out under the permit of the live session only."""
 
+    clock: Clock
     catalog: Catalog
     document: LinkDocument
     ledger: FactLedger
@@ -32,7 +33,7 @@ class Speaking:
     first_end: Terminator = Terminator.CR  # of a line, where nothing is known of the device
 
     def __init__(self) -> None:
-        self._guard, self._acts_passed = Guard(), False
+        self._guard, self._acts_passed = Guard(self.clock), False
 
     def arm(self) -> str:
         """Allow first words; returns the sentence that says what may be sent. Raises BadInput while the port is closed.
@@ -124,7 +125,7 @@ class Speaking:
     @property
     def ready_in_s(self) -> int:
         """Whole seconds until the device may be spoken to, as its sheet says; 0 once it may."""
-        return ceil(self.evidence.ready_in_s(time.time()))
+        return ceil(self.evidence.ready_in_s(self.clock.wall()))
 
     def undone(self) -> list[SheetAct]:
         """What the sheet wants done before the first words, and nobody has ticked."""

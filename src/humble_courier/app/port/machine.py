@@ -1,6 +1,5 @@
 """The ports of a machine, the real one or another: what comes and goes, which one is mine, what its log says."""
 
-import time
 from collections import Counter
 from dataclasses import dataclass
 from pathlib import Path
@@ -9,6 +8,7 @@ from humble_courier.app.port.kernel_log import LogStory, log_story, log_story_of
 from humble_courier.app.port.listing import REAL, all_ports
 from humble_courier.app.port.story import PortStory, StoryStep
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import State
 from humble_courier.host.kinds import HostPort, PortKind, UsbDevice
 from humble_courier.host.modules import Kernel
@@ -58,8 +58,8 @@ class Seen:
 class Machine:
     """The machine under `root`, watched. `refresh` looks; everything else tells what was seen."""
 
-    def __init__(self, catalog: Catalog, root: Path = REAL) -> None:
-        self.catalog, self.root = catalog, root
+    def __init__(self, catalog: Catalog, root: Path = REAL, clock: Clock = SystemClock()) -> None:
+        self.catalog, self.root, self._clock = catalog, root, clock
         self._story = PortStory(catalog, root, Kernel(root))
         self.watch = PlugWatch()
         self.ports: list[HostPort] = []
@@ -81,7 +81,7 @@ class Machine:
         """Take in what was seen; True where a port came or went. A look at another machine is left alone."""
         if seen.root != self.root:
             return False
-        self.at = time.time() if now is None else now
+        self.at = self._clock.wall() if now is None else now
         self.ports, self.idle = seen.ports, seen.idle
         return bool(self.watch.feed(self.ports, self.at))
 

@@ -1,6 +1,5 @@
 """A profile for each place: which adapter a link was used with, so that it is found again under whatever number."""
 
-import time
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -51,11 +50,11 @@ class Profile(msgspec.Struct, frozen=True):
         return (ports[0], False) if len(ports) == 1 else (None, False)
 
 
-def profile_of(port: HostPort, settings: str) -> Profile:
-    """The profile of a port as it is now."""
+def profile_of(port: HostPort, settings: str, at: float) -> Profile:
+    """The profile of a port as it is at a moment, in seconds since the epoch."""
     usb = port.usb
     known = (usb.vid, usb.pid, usb.serial, usb.path, usb.interface) if usb else (None,) * 5
-    return Profile(port.address, settings, time.time(), port.driver, *known)
+    return Profile(port.address, settings, at, port.driver, *known)
 
 
 def load_profile(store: "Store", link_id: str) -> Profile | None:
@@ -144,9 +143,9 @@ class PortProfiles:
         """How the link was opened at its place; None where it was not yet."""
         return load_profile(self._store, self._id)
 
-    def chosen(self, port: HostPort, settings: str) -> None:
+    def chosen(self, port: HostPort, settings: str, at: float) -> None:
         """The port was chosen: keep which adapter it is."""
-        save_profile(self._store, self._id, profile_of(port, settings))
+        save_profile(self._store, self._id, profile_of(port, settings, at))
 
     def told(self, ports: Sequence[HostPort]) -> str:
         """What the profile says about this moment, in a sentence; empty where it says nothing new."""

@@ -17,6 +17,7 @@ from pathlib import Path
 from humble_courier.app.contents import FOLDER as FILES
 from humble_courier.app.contents import is_content
 from humble_courier.app.files import unwritable
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.errors import BadInput, MachineRefused, Refusal
 from humble_courier.records.in_use import InUse
 
@@ -28,7 +29,7 @@ ENCRYPTED = 1  # the flag of an entry of a zip file (APPNOTE 4.4.4, from memory)
 METHODS = (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED)  # that a copy is written with
 
 
-def back_up(folder: Path, to: Path) -> int:
+def back_up(folder: Path, to: Path, clock: Clock = SystemClock()) -> int:
     """Copy the records of a folder into a file; returns its bytes. Raises BadInput and MachineRefused."""
     from humble_courier.records.store import FILE
 
@@ -41,7 +42,7 @@ def back_up(folder: Path, to: Path) -> int:
             copy = Path(between) / FILE
             _copy_database(folder / FILE, copy)
             with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as archive:
-                archive.writestr(FIRST, json.dumps({"courier": FORMAT, "at": time.time()}))
+                archive.writestr(FIRST, json.dumps({"courier": FORMAT, "at": clock.wall()}))
                 archive.write(copy, FILE)
                 for sheet in sorted((folder / SHEETS).glob("*.yaml")):
                     archive.write(sheet, f"{SHEETS}/{sheet.name}")

@@ -13,7 +13,7 @@ def keep_run(at: RecordsAt, name: str, run: ProofRun) -> int:
     try:
         called = model.name or name
         same = next((id_ for id_, known in store.links() if known == called and store.link(id_) == model), None)
-        proof = make_proof(run.link, run.evidence, run.utterances, kept_facts(run))
+        proof = make_proof(run.link, run.evidence, run.utterances, kept_facts(run), run.clock.wall())
         return store.add_proof(same or store.save_link(model, called), proof)
     finally:
         store.close()

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 from humble_courier import simulator
 from humble_courier.app.port.opening import address_of, is_simulated, open_lines
@@ -13,7 +13,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.records import Proof
-from humble_courier.domain.clock import Clock
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.hardware import Port
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.domain.signals import Direction, Role
@@ -22,6 +22,7 @@ from humble_courier.errors import BadInput
 from humble_courier.line.belief.tables import RATES
 from humble_courier.port.log import LineLog
 from humble_courier.port.permit import Permit
+from humble_courier.port.port import open_port
 from humble_courier.procedures.device_search.found import Found
 from humble_courier.procedures.device_search.found import Tried as Tried
 from humble_courier.procedures.device_search.plan import Known, Space, Words, exhaustive, space
@@ -70,9 +71,9 @@ class Search:
             "characters."
         )
 
-    def permit(self) -> Permit | None:
+    def permit(self, clock: Clock = SystemClock()) -> Permit | None:
         """A permit for its words, where it was armed; ask once for each run."""
-        return Permit(SENDING) if self.known.armed else None
+        return Permit(SENDING, clock=clock) if self.known.armed else None
 
     @cached_property
     def spaces(self) -> list[Space]:
@@ -226,14 +227,15 @@ def _name(data: bytes, catalog: Catalog) -> str:
 
 def runner(
     addresses: Sequence[str], sheet: DeviceEntry | None, permit: Permit | None, log: LineLog | None = None,
-    clock: Clock | None = None,
+    clock: Clock = SystemClock(),
 ) -> Runner:  # fmt: skip
     """A driver for these addresses; without a permit it only listens. At a simulated port time goes as it does there."""
-    simulated = [address for address in addresses if is_simulated(address)]
-    if simulated:
-        simulator.install()
-        clock = clock or SimAddress.parse(simulated[0]).clock
-    return Runner(lambda _: open_lines(sheet), clock, permit=permit, log=log)
+    paced = clock
+    for address in addresses:
+        if is_simulated(address):
+            simulator.install()
+            paced = SimAddress.parse(address).paced(clock)
+    return Runner(lambda _: open_lines(sheet), paced, partial(open_port, clock=clock), permit, log)
 
 
 class SearchRun:
@@ -243,26 +245,27 @@ class SearchRun:
     asked at any time, from any thread. `log`: of the first port; those of the others stand beside it.
     """
 
-    def __init__(self, wanted: Search, log: LineLog | None = None) -> None:
-        self.wanted, self._log = wanted, log
+    def __init__(self, wanted: Search, log: LineLog | None = None, clock: Clock = SystemClock()) -> None:
+        self.wanted, self._log, self._clock = wanted, log, clock
         self.search = finders(wanted)
         self._runners: list[Runner] = []
         self.running = False
 
     def begun(self) -> None:
         """It is about to run: from now on it may be stopped."""
-        permit = self.wanted.permit()
+        permit = self.wanted.permit(self._clock)
         # What is at the other ports nobody knows: there RTS and DTR stay low, whatever this sheet allows.
         sheet = self.wanted.sheet if len(self.wanted.known.addresses) == 1 else None
         self._runners = [
-            runner([address], sheet, permit, self._log_of(i)) for i, address in enumerate(self.wanted.known.addresses)
+            runner([address], sheet, permit, self._log_of(i), self._clock)
+            for i, address in enumerate(self.wanted.known.addresses)
         ]
         self.running = True
 
     def _log_of(self, i: int) -> LineLog | None:
         if self._log is None or i == 0:
             return self._log
-        return LineLog(self._log.path.with_stem(f"{self._log.path.stem}-{i + 1}"))
+        return LineLog(self._log.path.with_stem(f"{self._log.path.stem}-{i + 1}"), self._clock)
 
     def run(self, told: Callable[[], None]) -> None:
         """Until it is over, or stopped; `begun` comes before. Whoever finds something stops the others."""
@@ -322,10 +325,10 @@ def wanted_here(
 
 
 def find(
-    wanted: Search, told: Callable[[], None] = lambda: None, log: LineLog | None = None
+    wanted: Search, told: Callable[[], None] = lambda: None, log: LineLog | None = None, clock: Clock = SystemClock()
 ) -> tuple[Searches, Found | None]:
     """Run a search to its end, all its ports at once."""
-    run = SearchRun(wanted, log)
+    run = SearchRun(wanted, log, clock)
     run.begun()
     run.run(told)
     return run.search, run.found

@@ -4,13 +4,13 @@ A vendor's library and PyVISA-py may stand side by side: only one of them is ask
 Nothing is written to any instrument here but the query that is named beforehand.
 """
 
-import time
 import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.received import Chunk
 from humble_courier.errors import BadInput, MachineRefused, PeerError
 from humble_courier.port.log import LineLog
@@ -100,7 +100,7 @@ def bare_choice(found: Sequence[Library]) -> str:
 
 def ask(
     permit: Permit, resource: str, query: str = "*IDN?", library: str = PY, timeout_ms: int = 2000,
-    rate: int | None = None, log: LineLog | None = None,
+    rate: int | None = None, log: LineLog | None = None, clock: Clock = SystemClock(),
 ) -> str:  # fmt: skip
     """Ask an instrument; changes nothing in it. Question and answer stand in the log, the question before it leaves.
 
@@ -123,10 +123,10 @@ def ask(
         permit.check()  # opening takes its time
         if log is not None:
             log.begin(resource, f"VISA by {library}")
-            log.said(time.time(), words.encode("ascii") + b"\n")
+            log.said(clock.wall(), words.encode("ascii") + b"\n")
         answer = str(instrument.query(words))  # type: ignore[attr-defined]
         if log is not None:
-            log.heard(time.time(), Chunk(answer.encode("latin-1", "replace"), {}))
+            log.heard(clock.wall(), Chunk(answer.encode("latin-1", "replace"), {}))
         return answer.strip()
     except VisaIOError as error:
         if error.error_code == pyvisa.constants.StatusCode.error_timeout:

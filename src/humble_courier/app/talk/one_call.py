@@ -1,11 +1,11 @@
 """Listening and saying a line in one call, as the command line does."""
 
-import time
 from dataclasses import dataclass
 
 from humble_courier.app.port.opening import start
 from humble_courier.app.talk.traffic import looks_like
 from humble_courier.app.talk.typed_words import Typed
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import printable
 from humble_courier.errors import NotArmed, PortGone
@@ -30,16 +30,18 @@ class Listened:
         return self.data.decode("latin-1")
 
 
-def listen(address: str, settings: Settings, seconds: float, log: LineLog | None = None) -> Listened:
+def listen(
+    address: str, settings: Settings, seconds: float, log: LineLog | None = None, clock: Clock = SystemClock()
+) -> Listened:  # fmt: skip
     """Listen for a while; sends nothing. Raises BadInput or MachineRefused where the port does not open.
 
     When the port vanishes in between, what was heard so far is returned, with the reason in `gone`.
     """
-    driver = start(address, settings, log=log)
-    until = time.monotonic() + seconds
+    driver = start(address, settings, log=log, clock=clock)
+    until = clock.now() + seconds
     gone, chunks = None, []
     try:
-        while time.monotonic() < until:
+        while clock.now() < until:
             chunks.append(driver.step())
     except PortGone as error:
         gone = error
@@ -67,7 +69,8 @@ class Exchange:
 
 
 def say(
-    address: str, settings: Settings, words: Typed, armed: bool, timeout: float = 2.0, log: LineLog | None = None
+    address: str, settings: Settings, words: Typed, armed: bool, timeout: float = 2.0, log: LineLog | None = None,
+    clock: Clock = SystemClock(),
 ) -> Exchange:  # fmt: skip
     """Send words and wait for what is expected, or for any answer, or until the time-out, also where it is held off.
 
@@ -76,17 +79,17 @@ def say(
     if not armed:
         raise NotArmed(f"listening only: would send {words.spoken}", "Say --arm to send it")
     data, wanted = words.octets, Expect(words.expect) if words.expect else None
-    driver = start(address, settings, log=log)
+    driver = start(address, settings, log=log, clock=clock)
     try:
         driver.session.arm(f"may send {words.spoken}")
-        begun = time.monotonic()
+        begun = clock.now()
         sent = driver.say_bytes(data)
         received, quiet_since, first = bytearray(), begun, None
-        while (now := time.monotonic()) - begun < timeout:
+        while (now := clock.now()) - begun < timeout:
             heard = driver.step().data
             if heard:
                 received += heard
-                quiet_since = time.monotonic()
+                quiet_since = clock.now()
                 first = first or quiet_since
                 if wanted:
                     wanted.feed(heard)

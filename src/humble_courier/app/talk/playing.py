@@ -1,6 +1,5 @@
 """The computer as a talker: which sentences, of which track, how often; what they load the line with."""
 
-import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import cos, radians
@@ -8,6 +7,7 @@ from math import cos, radians
 from humble_courier.app.amounts import Stint, Turns
 from humble_courier.app.typed import number
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
 from humble_courier.protocols.route import STEERING, Route
@@ -49,9 +49,9 @@ class Picture:
 class Playing:
     """What is played: chosen anew at any time, said only while somebody asks `due`."""
 
-    def __init__(self, fields: Mapping[str, str], sentences: Sequence[str]) -> None:
+    def __init__(self, fields: Mapping[str, str], sentences: Sequence[str], clock: Clock = SystemClock()) -> None:
         """`fields` as typed: `speed_kn`, `course` and `turn` (degrees, and degrees a second), `every_s`. Raises BadInput."""
-        self._talker = _talker(fields, sentences)
+        self._talker, self._clock = _talker(fields, sentences), clock
 
     def change(self, fields: Mapping[str, str], sentences: Sequence[str]) -> None:
         """Other sentences or another track from now on. Raises BadInput; then it goes on as before."""
@@ -60,12 +60,12 @@ class Playing:
 
     def due(self) -> bytes:
         """What is to be said now; empty while nothing is due."""
-        return self._talker.due(time.time())
+        return self._talker.due(self._clock.wall())
 
     @property
     def due_s(self) -> float:
         """Seconds until something is due."""
-        return max(0.0, self._talker.next_at - time.time())
+        return max(0.0, self._talker.next_at - self._clock.wall())
 
 
 def load(fields: Mapping[str, str], sentences: Sequence[str], settings: Settings | None) -> Load:
@@ -78,7 +78,7 @@ def load(fields: Mapping[str, str], sentences: Sequence[str], settings: Settings
         text += f" Too much: the first {fit} of {len(sentences)} fit; a higher rate, fewer, or more time between."
     if set(sentences) & set(STEERING):
         text += " It follows a square of waypoints, W01 to W04, and weaves about it."
-    return Load(share, text, talker.due(time.time()).decode("ascii"))
+    return Load(share, text, talker.due(0.0).decode("ascii"))
 
 
 def headline(fields: Mapping[str, str], sentences: Sequence[str], settings: Settings | None) -> str:

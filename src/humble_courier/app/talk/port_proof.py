@@ -8,6 +8,7 @@ from humble_courier.app.talk.device_search import runner
 from humble_courier.app.talk.proving import WORDS
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import State
 from humble_courier.errors import BadInput
 from humble_courier.port.log import LineLog
@@ -45,14 +46,17 @@ class PortProofKind(StrEnum):
 class PortProof:
     """`run` blocks: call it beside the window; `told` is called from there after each step. `cancel` ends it soon."""
 
-    def __init__(self, kind: PortProofKind, link: Link, catalog: Catalog, plugged: bool, log: LineLog | None = None) -> None:
+    def __init__(
+        self, kind: PortProofKind, link: Link, catalog: Catalog, plugged: bool, log: LineLog | None = None,
+        clock: Clock = SystemClock(),
+    ) -> None:  # fmt: skip
         """`plugged`: on the simulated bench, whether the plug is on. Raises BadInput where nothing is chosen to prove."""
         settings = link.computer_settings
         if not link.address or settings is None:
             raise BadInput("choose a port and the settings of the computer's end first")
         address = PLUG if plugged and is_simulated(link.address) else address_of(link)
         self._waits = [(entry.name, entry.waits_ms) for entry in catalog.waits.values()]
-        self._runner = runner([address], link.sheet, Permit(SENDING), log)
+        self._runner = runner([address], link.sheet, Permit(SENDING, clock=clock), log, clock)
         self._steps, self._stopped = 0, False
         self.running = True  # from now on: it waits for its turn only
         self.proof: LoopBack | Latency | Endurance

@@ -10,7 +10,7 @@ from humble_courier.app.port.opening import address_of, is_simulated
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.reader import read_text
-from humble_courier.domain.clock import SystemClock
+from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import State
 from humble_courier.domain.proven import Grade, ProofKind, Shown
 from humble_courier.domain.settings import Settings
@@ -35,21 +35,20 @@ class UnitsRun:
 
     def __init__(
         self, address: str, names: dict[int, str], log: LineLog | None = None, addresses: Sequence[int] = ADDRESSES,
-        hold_s: float = 0.0,
+        hold_s: float = 0.0, clock: Clock = SystemClock(),
     ) -> None:  # fmt: skip
         self.round, self._names, self._log = UnitRound(addresses, hold_s), names, log
-        self._address, self._permit = address, Permit(SENDING)
+        self._address, self._permit, self._clock = address, Permit(SENDING, clock=clock), clock
         self.running = True  # from now on: it waits for its turn only
         self.refused: CourierError | None = None
         self._cancelled = False
 
     @classmethod
-    def of(cls, link: Link, catalog: Catalog, log: LineLog | None) -> "UnitsRun":
+    def of(cls, link: Link, catalog: Catalog, log: LineLog | None, clock: Clock = SystemClock()) -> "UnitsRun":
         """For a link. Raises BadInput where no port is chosen."""
         bus = link.sheet.addresses if link.sheet is not None else None
-        return cls(
-            address_of(link), names(catalog), log, range(bus.lowest, bus.highest + 1) if bus is not None else ADDRESSES
-        )
+        addresses = range(bus.lowest, bus.highest + 1) if bus is not None else ADDRESSES
+        return cls(address_of(link), names(catalog), log, addresses, clock=clock)
 
     def run(self, told: Callable[[], None] = lambda: None) -> None:
         """Until it is over, or cancelled; a refusal of the machine is kept in `refused`."""
@@ -64,11 +63,11 @@ class UnitsRun:
     def _run(self, told: Callable[[], None]) -> None:
         if is_simulated(self._address):
             simulator.install()
-        port = open_port(self._address, Settings(RATE))
+        port = open_port(self._address, Settings(RATE), clock=self._clock)
         if self._log is not None:
             self._log.begin(self._address.partition("?")[0], str(Settings(RATE)))
         try:
-            wake(port, self.round, SystemClock(), self._permit, self._log, told)
+            wake(port, self.round, self._clock, self._permit, self._log, told)
         finally:
             port.close()
             if self._log is not None:

@@ -1,6 +1,6 @@
 """Devices: which sheets are there, the chosen one as one meets the device, or as text with what follows from it."""
 
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QColor, QTextCursor, QTextFormat
 from PyQt6.QtWidgets import (
     QHBoxLayout,
@@ -15,6 +15,7 @@ from humble_courier.app.devices.own_sheets import Checked, keys
 from humble_courier.ui.stage_widget import StageWidget
 from humble_courier.ui.stages.devices.ports_view import DrawnPort, PortsView
 from humble_courier.ui.theme import Theme
+from humble_courier.ui.timer import Timer
 from humble_courier.ui.widgets.basics import Pages, button, clear, label
 from humble_courier.ui.widgets.flow import FlowRow
 from humble_courier.ui.widgets.sheet_editor import SheetEditor
@@ -48,10 +49,7 @@ class DevicesStage(StageWidget):
         self.text = SheetEditor(keys())
         self.text.setAccessibleName("The sheet as text")
         self.text.setTabChangesFocus(True)
-        self._pause = QTimer(self)
-        self._pause.setSingleShot(True)
-        self._pause.setInterval(PAUSE_MS)
-        self._pause.timeout.connect(self.changed.emit)
+        self._pause = Timer(self, self.changed.emit, PAUSE_MS, once=True)
         self.text.textChanged.connect(self._pause.start)
         self.told = QVBoxLayout()
         inner = QWidget()

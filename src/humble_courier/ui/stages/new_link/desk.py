@@ -1,7 +1,5 @@
 """The desk of the page on which a link is begun: keeps what was picked, proposes the rest, and puts it on the line."""
 
-from PyQt6.QtCore import QTimer
-
 from humble_courier.app.link.beginning import OfferedDevice, SeenFace, candidates, faces, finished, simulated_port, ways
 from humble_courier.app.link.stages import Stage
 from humble_courier.app.port import listing
@@ -11,6 +9,7 @@ from humble_courier.domain.facts import State
 from humble_courier.errors import BadInput
 from humble_courier.ui.desk import StageDesk
 from humble_courier.ui.stages.new_link.stage import NewLinkStage
+from humble_courier.ui.timer import Timer
 from humble_courier.ui.widgets.state_list import ListEntry
 from humble_courier.ui.workplace import Workplace
 from humble_courier.wiring.findings import Verdict
@@ -43,9 +42,7 @@ class NewLinkDesk(StageDesk):
         stage.port_chosen.connect(self._take_port)
         stage.made.connect(lambda listens: work.do(lambda: self._make(listens)))
         work.device_wanted.connect(self._begin_with)
-        self._watch = QTimer(self)
-        self._watch.setInterval(LOOK_MS)
-        self._watch.timeout.connect(self._look)
+        self._watch = Timer(self, self._look, LOOK_MS)
         self._watch.start()
 
     def show(self) -> None:

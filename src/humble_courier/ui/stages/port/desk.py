@@ -31,9 +31,9 @@ class PortDesk(StageDesk):
     def __init__(self, work: Workplace) -> None:
         self.stage = PortStage()
         super().__init__(self.stage, work)
-        self.real = Machine(work.catalog)
+        self.real = Machine(work.catalog, clock=work.clock)
         self.demo = work.machine
-        self._simulated = Machine(work.catalog, self.demo.root) if self.demo is not None else None
+        self._simulated = Machine(work.catalog, self.demo.root, work.clock) if self.demo is not None else None
         self.dialog: QDialog | None = None
         self.watcher = PortWatch(self.stage, plug_events())
         self._connect()
@@ -151,7 +151,7 @@ class PortDesk(StageDesk):
             document = link.document
             settings = document.link.computer_settings or document.link.device_settings
             if port is not None and not self.machine.simulated:
-                link.profiles.chosen(port, str(settings or ""))
+                link.profiles.chosen(port, str(settings or ""), self.work.clock.wall())
             link.change(replace(document.model, address=address))
 
         self.work.do(choose)
@@ -173,7 +173,7 @@ class PortDesk(StageDesk):
     def _switch(self) -> None:
         if self.demo is not None:
             simulated = self._simulated is not None
-            self._simulated = None if simulated else Machine(self.work.catalog, self.demo.root)
+            self._simulated = None if simulated else Machine(self.work.catalog, self.demo.root, self.work.clock)
             self.watcher.start(self.machine)
         self._watch()
 

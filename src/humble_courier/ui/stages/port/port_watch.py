@@ -2,10 +2,11 @@
 
 from concurrent.futures import Future, ThreadPoolExecutor
 
-from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QSocketNotifier, pyqtSignal
 from PyQt6.sip import voidptr
 
 from humble_courier.app.port.machine import Machine, PlugEvents, Seen
+from humble_courier.ui.timer import Timer
 
 POLL_MS = 1000  # where nothing tells of plugs: a plug is out for longer than a second
 REST_MS = 5000  # where udev tells: the rest of what may change, such as who holds a port
@@ -23,12 +24,8 @@ class PortWatch(QObject):
         self._machine: Machine | None = None
         self._workers = ThreadPoolExecutor(max_workers=1, thread_name_prefix="ports")
         self._busy = False
-        self.timer, self._settle = QTimer(self), QTimer(self)
-        self.timer.setInterval(REST_MS if events else POLL_MS)
-        self._settle.setSingleShot(True)
-        self._settle.setInterval(SETTLE_MS)
-        self.timer.timeout.connect(self._look)
-        self._settle.timeout.connect(self._look)
+        self.timer = Timer(self, self._look, REST_MS if events else POLL_MS)
+        self._settle = Timer(self, self._look, SETTLE_MS, once=True)
         self._done.connect(self._take)
         self._events = events
         if events is not None:

@@ -1,6 +1,5 @@
 """The desk of the Records page: links opened, proofs kept, sheet and drawing and records written."""
 
-import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
@@ -250,7 +249,7 @@ class RecordsDesk(StageDesk):
         """Links that are left over go; the one on the line stays."""
         current = self.work.link.id if self.work.link is not None else ""
         records = self.work.opened_records()
-        names = [records.remove(one.id) for one in records.stale(time.time()) if one.id != current]
+        names = [records.remove(one.id) for one in records.stale(self.work.clock.wall()) if one.id != current]
         told = f"Taken out: {', '.join(names)}. Put back brings them again, one by one" if names else "No link is left over"
         self.stage.note(told)
 

@@ -270,7 +270,7 @@ class TalkDesk(StageDesk):
             return
         link.search_begun()
         if run is None or run.ended:
-            run = self.run = SearchRun(self._wanted, link.new_log())
+            run = self.run = SearchRun(self._wanted, link.new_log(), self.work.clock)
         run.begun()
         self._workers.submit(partial(run.run, self._told.emit)).add_done_callback(self._ended.emit)
 
@@ -321,7 +321,7 @@ class TalkDesk(StageDesk):
 
     def _play(self) -> None:
         page = self.stage.play
-        self.link().play(playing.Playing(page.typed(), page.chosen()))
+        self.link().play(playing.Playing(page.typed(), page.chosen(), self.work.clock))
 
     def _change_play(self) -> None:
         page, link = self.stage.play, self.work.link
@@ -344,7 +344,7 @@ class TalkDesk(StageDesk):
 
     def _ask(self, resource: str, query: str) -> None:
         self.stage.visa.show_answer("asking…")
-        permit = self._asking = instruments.Permit(f"“{query}” to {resource}")
+        permit = self._asking = instruments.Permit(f"“{query}” to {resource}", clock=self.work.clock)
         self._told.emit()
 
         def answered(done: "Future[str]") -> None:

@@ -55,9 +55,11 @@ class ProveDesk(QObject):
         if kind is PortProofKind.UNITS and not link.speaks_kline:
             raise BadInput("this device has no K-line: choose its sheet, or the kind of vehicle that has one")
         if kind is PortProofKind.UNITS:
-            proof = UnitsRun.of(link.document.link, self.work.catalog, link.new_log())
+            proof = UnitsRun.of(link.document.link, self.work.catalog, link.new_log(), self.work.clock)
         else:
-            proof = PortProof(kind, link.document.link, self.work.catalog, self.page.plugged.isChecked(), link.new_log())
+            proof = PortProof(
+                kind, link.document.link, self.work.catalog, self.page.plugged.isChecked(), link.new_log(), self.work.clock
+            )
         link.stop()
         self.proof = proof
         self._workers.submit(proof.run, self._stepped.emit).add_done_callback(self._ended.emit)
