@@ -1,6 +1,7 @@
-"""All checks in their order, as `./courier test` runs them: lint, types, import rules, tests with coverage, a real window.
+"""All checks, as `./courier test` runs them: lint, types and import rules beside the tests, then a real window.
 
-`./courier test quick` leaves out the run under Xvfb.
+`quick` leaves out the run under Xvfb and draws fewer examples; `coverage` measures what the tests go through, which takes
+half as long again. What took longest is told at the end.
 """
 
 import json
@@ -14,6 +15,7 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 BIN = Path(sys.executable).parent
 REPORT = ROOT / ".coverage.json"
+SLOWEST = ("--durations=25", "--durations-min=1")  # where the time went
 
 # Least share of lines and branches that the tests go through, in percent, by room.
 FLOORS = {
@@ -55,26 +57,53 @@ def covered(report: Path) -> bool:
     return good
 
 
-def main() -> int:
-    """Run everything, go on after a failure, and end with the failure if there was one."""
-    python = str(BIN / "python")
-    REPORT.unlink(missing_ok=True)
-    measured = ["--cov=src/humble_courier", "--cov-branch", f"--cov-report=json:{REPORT}", "--cov-report="]
-    results = [
+def beside() -> "subprocess.Popen[str]":
+    """What looks at the text of the program only, one after the other, while the tests run."""
+    script = [sys.executable, "-m", "tests.checks", "text"]
+    return subprocess.Popen(script, cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+
+
+def of_text(python: str) -> list[bool]:
+    """Lint, format, types, import rules."""
+    rules = "from importlinter.cli import lint_imports_command as c; c()"
+    return [
         run("lint", [python, "-m", "ruff", "check", "."]),
         run("format", [python, "-m", "ruff", "format", "--check", "-q", "."]),
         run("types", [python, "-m", "mypy"]),
-        run("import rules", [python, "-c", "from importlinter.cli import lint_imports_command as c; c()", "--no-cache"]),
-        run(
-            "tests",
-            [python, "-m", "pytest", "-n", "2", "--dist", "worksteal", "-m", "not window", *measured],
-            QT_QPA_PLATFORM="offscreen",
-        ),
-        covered(REPORT),
+        run("import rules", [python, "-c", rules, "--no-cache"]),
     ]
-    if sys.argv[1:] != ["quick"]:
-        xvfb = ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24"]
-        results.append(run("tests in a window", [*xvfb, python, "-m", "pytest", "-m", "window"], QT_QPA_PLATFORM="xcb"))
+
+
+def of_tests(python: str, mode: str) -> list[bool]:
+    """The tests offscreen, with coverage where it is asked for, and in a real window unless they shall be quick."""
+    offscreen = {"QT_QPA_PLATFORM": "offscreen"}
+    shared = [python, "-m", "pytest", "-n", "2", "--dist", "worksteal", "-m", "not window", *SLOWEST]
+    if mode == "coverage":
+        REPORT.unlink(missing_ok=True)
+        measured = ["--cov=src/humble_courier", "--cov-branch", f"--cov-report=json:{REPORT}", "--cov-report="]
+        return [run("tests, measured", [*shared, *measured], **offscreen), covered(REPORT)]
+    if mode == "quick":
+        return [run("tests", shared, **offscreen, COURIER_DRAWS="few")]
+    xvfb = ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24"]
+    return [
+        run("tests", shared, **offscreen),
+        run("tests in a window", [*xvfb, python, "-m", "pytest", "-m", "window", *SLOWEST], QT_QPA_PLATFORM="xcb"),
+    ]
+
+
+def main() -> int:
+    """Run everything, go on after a failure, and end with the failure if there was one."""
+    python, mode = str(BIN / "python"), (sys.argv[1:] or [""])[0]
+    if mode == "text":
+        return 0 if all(of_text(python)) else 1
+    if mode not in ("", "quick", "coverage"):
+        print(f"checks: {mode} is none of quick, coverage", file=sys.stderr)
+        return 2
+    text = beside()
+    results = of_tests(python, mode)
+    told = text.communicate()[0]
+    print(told, end="", flush=True)
+    results.append(text.returncode == 0)
     print(f"checks: {sum(results)} passed, {len(results) - sum(results)} failed", flush=True)
     return 0 if all(results) else 1
 

@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import msgspec
 import pytest
 from hypothesis import HealthCheck, settings
 
@@ -14,6 +15,7 @@ from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.catalog.load import Catalog
 from humble_courier.records.store import Store
+from tests.virtual_time import HUNG_S, VirtualTime, in_force
 
 os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="courier-tests-")  # logs of commands do not go where a person's are
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="courier-tests-")  # nor do preferences
@@ -22,7 +24,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")  # the run in a real windo
 # A slow or busy machine is no fault: no deadline, and no complaint that examples take long to make.
 settings.register_profile("courier", deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.register_profile("trials", parent=settings.get_profile("courier"), max_examples=1500)
-settings.load_profile("trials" if os.environ.get("COURIER_TRIALS") == "long" else "courier")
+settings.register_profile("few", parent=settings.get_profile("courier"), max_examples=15)
+DRAWS = "trials" if os.environ.get("COURIER_TRIALS") == "long" else os.environ.get("COURIER_DRAWS", "courier")
+settings.load_profile(DRAWS)
 
 
 @pytest.fixture(scope="session")
@@ -39,30 +43,45 @@ def catalog(read_once: Catalog) -> Iterator[Catalog]:
 
 
 @pytest.fixture
+def clock() -> Iterator[VirtualTime]:
+    """Time that passes only when the test waits, for all that is begun meanwhile."""
+    with in_force(VirtualTime()) as made:
+        yield made
+
+
+@pytest.fixture
 def store(tmp_path: Path, catalog: Catalog) -> Iterator[Store]:
-    """The demo's records; the simulated link runs ten times as fast as the clock."""
+    """The demo's records."""
     made = demo_store(tmp_path / "demo", catalog, fresh=False)
     yield made
     made.close()
 
 
 @pytest.fixture
-def link(store: Store, catalog: Catalog) -> Iterator[OpenLink]:
+def link(store: Store, catalog: Catalog, clock: VirtualTime) -> Iterator[OpenLink]:
     link_id = store.setting("current-link")
     assert link_id is not None
-    made = OpenLink(catalog, store, link_id)
+    made = OpenLink(catalog, store, link_id, clock=clock)
     quick(made)
     yield made
     made.stop()
 
 
-def quick(link: OpenLink) -> None:
-    """Let the simulated link of a link run ten times as fast as the clock, with all acts of its sheet done."""
-    import msgspec
+@pytest.fixture
+def real_link(store: Store, catalog: Catalog) -> Iterator[OpenLink]:
+    """The same link by the computer's clock, for a port whose far end is outside (a pty)."""
+    link_id = store.setting("current-link")
+    assert link_id is not None
+    made = OpenLink(catalog, store, link_id)
+    yield made
+    made.stop()
 
+
+def quick(link: OpenLink, options: str = "") -> None:
+    """All acts of its sheet are done, and its simulated port has only these options."""
     for act in link.undone():
         link.tick(act.id, done=True)
-    link.change(msgspec.structs.replace(link.document.model, address="sim://bench/gauge-logger?pace=10"))
+    link.change(msgspec.structs.replace(link.document.model, address=f"sim://bench/gauge-logger{options}"))
 
 
 def untick(link: OpenLink) -> None:
@@ -71,9 +90,16 @@ def untick(link: OpenLink) -> None:
         link.tick(act.id, done=False)
 
 
-def until(done: Callable[[], bool], seconds: float = 15.0) -> None:
-    """Wait until something holds; fails when it does not in time."""
-    end = time.monotonic() + seconds
+def until(done: Callable[[], object], seconds: float = 60.0) -> None:
+    """Wait until something holds; fails when it does not in time: in virtual time where that is in force.
+
+    Elsewhere something outside is waited for (a pty, a process, a socket): then the time only ends a test that hangs.
+    """
+    if VirtualTime.here is not None:
+        clock = VirtualTime.here
+        assert clock.go_on(done, clock.now() + seconds), f"it did not happen within {seconds:g} s of its time"
+        return
+    end = time.monotonic() + HUNG_S
     while not done():
-        assert time.monotonic() < end, "it did not happen in time"
-        time.sleep(0.01)
+        assert time.monotonic() < end, "it did not happen at all"
+        time.sleep(0.005)

@@ -1,4 +1,6 @@
-"""Pins what runs (`requirements.lock`) and, apart from it, what only the checks need (`checks.lock`), with hashes.
+"""Pins what runs (`requirements.lock`), what puts the package into `.venv` (`build.lock`) and what only the checks need.
+
+All of it with hashes.
 
 Run in an environment of its own, so that its own needs do not end up in the locks:
     python3 -m venv /tmp/lock && /tmp/lock/bin/pip install pip-tools && /tmp/lock/bin/python -m tools.lock
@@ -11,7 +13,8 @@ import tempfile
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
-RUN, CHECKS = ROOT / "requirements.lock", ROOT / "checks.lock"
+RUN, BUILD, CHECKS = ROOT / "requirements.lock", ROOT / "build.lock", ROOT / "checks.lock"
+BUILDS = ("hatchling", "editables", "packaging", "pathspec", "pluggy", "trove-classifiers")  # the backend and its needs
 COMPILE = [
     sys.executable, "-m", "piptools", "compile", "-q", "--generate-hashes", "--no-strip-extras", "--allow-unsafe",
     "--no-header", "--no-annotate", "--no-emit-index-url", "--no-emit-find-links", "--upgrade", "pyproject.toml",
@@ -32,14 +35,16 @@ def _compiled(*options: str) -> dict[str, str]:
 
 
 def main() -> None:
-    """Write both locks."""
+    """Write the locks."""
     run = _compiled("--extra", "team")
     RUN.write_text("\n".join(run.values()) + "\n")
     with tempfile.NamedTemporaryFile("w", suffix=".txt") as pinned:
         pinned.write(_EXTRA.sub("", RUN.read_text()))  # a constraint may have no extra
         pinned.flush()
         everything = _compiled("--extra", "team", "--extra", "dev", "-c", pinned.name)
-    CHECKS.write_text("\n".join(entry for name, entry in everything.items() if name not in run) + "\n")
+    BUILD.write_text("\n".join(everything[name] for name in BUILDS if name not in run) + "\n")
+    rest = [entry for name, entry in everything.items() if name not in run and name not in BUILDS]
+    CHECKS.write_text("\n".join(rest) + "\n")
 
 
 if __name__ == "__main__":

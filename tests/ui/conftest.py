@@ -28,7 +28,7 @@ def opened(qtbot: QtBot, folder: Path, catalog: Catalog, demo: bool) -> Window:
 def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
     made = opened(qtbot, tmp_path / "demo", catalog, demo=True)
     assert made.work.link is not None
-    quick(made.work.link)
+    quick(made.work.link, "?pace=10")
     made.refresh()
     yield made
     made.close()

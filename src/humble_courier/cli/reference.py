@@ -10,6 +10,21 @@ from humble_courier.cli.app import LOADERS, build
 from humble_courier.errors import BadInput
 
 NAME, VARIABLE = "humble-courier", "_HUMBLE_COURIER_COMPLETE"
+# Of the script in a clone: its own words first, and behind `run` those of the program.
+_CLONE = r"""
+_courier_clone_completion() {
+    local reply one
+    if [ "$COMP_CWORD" -le 1 ]; then
+        COMPREPLY=($(compgen -W "demo run test trials" -- "${COMP_WORDS[1]}"))
+    elif [ "${COMP_WORDS[1]}" = run ]; then
+        reply=$(env COMP_WORDS="humble-courier ${COMP_WORDS[*]:2}" COMP_CWORD=$((COMP_CWORD - 1)) \
+            _HUMBLE_COURIER_COMPLETE=bash_complete "$1" run)
+        COMPREPLY=()
+        while IFS=, read -r _ one; do COMPREPLY+=("$one"); done <<< "$reply"
+    fi
+}
+complete -o nosort -o default -F _courier_clone_completion ./courier
+"""
 SHELLS = {
     "bash": "~/.local/share/bash-completion/completions/humble-courier",
     "zsh": "a folder of $fpath, as _humble-courier",
@@ -31,7 +46,8 @@ def completion_of(shell: str) -> str:
         raise BadInput(f"no completion for {shell}: known are {', '.join(SHELLS)}")
     script = found(program(), {}, NAME, VARIABLE)
     text = script.source_template % script.source_vars()
-    return f"# belongs into {SHELLS[shell]}\n{text}".rstrip()
+    clone = _CLONE if shell == "bash" else ""
+    return f"# belongs into {SHELLS[shell]}\n{text}{clone}".rstrip()
 
 
 def complete(instruction: str) -> int:

@@ -3,6 +3,7 @@
 from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
+from urllib.parse import unquote, urlsplit
 
 import typer
 
@@ -19,18 +20,20 @@ def demo(ctx: typer.Context, fresh: Annotated[bool, typer.Option("--fresh", help
 def open_(
     ctx: typer.Context,
     file: Annotated[
-        Path, typer.Argument(help="A link, a kit or a device sheet, or a link in short, taken into your records.")
-    ],
+        str, typer.Argument(help="A link, a kit or a device sheet, or a link in short, taken into your records.")
+    ] = "",
 ) -> None:
     """Open the window with a file, or with what the code of a label says; the word may be left out: humble-courier FILE."""
     from humble_courier.app.records.taking_in import file_of_short, is_short
 
-    if is_short(str(file)):
-        with file_of_short(str(file)) as written:
+    if is_short(file):
+        with file_of_short(file) as written:
             raise typer.Exit(of(ctx).rooms.window(of(ctx).data, demo=False, fresh=False, file=written))
-    if not file.is_file():
-        raise BadInput("no such command, and no such file", file=file)
-    raise typer.Exit(of(ctx).rooms.window(of(ctx).data, demo=False, fresh=False, file=file))
+    # A menu hands over nothing, a desktop the name of a file or its URL (desktop entry specification, field code %u).
+    path = Path(unquote(urlsplit(file).path) if file.startswith("file:") else file) if file else None
+    if path is not None and not path.is_file():
+        raise BadInput("no such command, and no such file", file=path)
+    raise typer.Exit(of(ctx).rooms.window(of(ctx).data, demo=False, fresh=False, file=path))
 
 
 class Colours(StrEnum):

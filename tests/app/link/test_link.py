@@ -78,7 +78,7 @@ def test_every_link_has_a_next_step_and_a_sheet(link: Link) -> None:
     if step.chain is not None:
         better = trace_link(resolve_link(step.chain, CATALOG), CATALOG)
         assert better.verdict in ("works", "works-without-handshake")
-    content = sheet(link, CATALOG, make_proof(link, Evidence(shown=answered("ID", {"station": "X"})), [], []))
+    content = sheet(link, CATALOG, make_proof(link, Evidence(shown=answered("ID", {"station": "X"})), [], [], at=0.0))
     assert content.proven
     assert any(row.value == "X" for row in content.rows)
 

@@ -1,6 +1,5 @@
 """From an empty record to a proof with each of the valley's devices, by nothing but what is recommended."""
 
-import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -19,9 +18,11 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.base import EndModel
 from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link import LinkModel, LinkPart
+from humble_courier.domain.clock import Clock
 from humble_courier.domain.proven import Grade, ProofKind
 from humble_courier.records.store import Store
 from tests.conftest import until
+from tests.virtual_time import VirtualTime
 
 STRONG = (ProofKind.ANSWERED, Grade.STRONG)
 KINDS = {
@@ -37,7 +38,7 @@ KINDS = {
     "survey-plotter": (*STRONG, "A3"),
     "tape-recorder": (*STRONG, "0001"),
     "valley-tractor": (ProofKind.HEARD, Grade.FAIR, "engine 1"),
-    "wind-sensor": (ProofKind.HEARD, Grade.STRONG, "WIMWV"),
+    "wind-sensor": (ProofKind.HEARD, Grade.FAIR, "WIMWV"),
 }
 # Leads that nobody sells: made by hand, as "Build a cable" says.
 MADE = {
@@ -51,13 +52,11 @@ MADE = {
     ),
 }  # fmt: skip
 DONE_AT_THE_DEVICE = (Action.PREPARE,)
-PATIENCE_S = 40
+PATIENCE_S = 600
 
 
 def begun(device: str, catalog: Catalog) -> LinkModel:
-    # A bus at full speed is all that a computer can simulate; at 110 bit/s a tape takes its time.
-    pace = {"snow-carrier": 2, "tape-recorder": 20}.get(device, 8)
-    address = f"sim://bench/{device}?power=on&pace={pace}"
+    address = f"sim://bench/{device}?power=on"
     if device not in MADE:
         return new_link(device, ["usb-rs232"], address, catalog)
     adapter, near, far, conductors = MADE[device]
@@ -66,11 +65,11 @@ def begun(device: str, catalog: Catalog) -> LinkModel:
     return LinkModel(model.courier, model.computer, model.device, [*model.chain, lead], model.settings, address=address)
 
 
-def walk(link: OpenLink, words: str = "") -> int:
+def walk(link: OpenLink, clock: Clock, words: str = "") -> int:
     """Do what is recommended until a proof is kept, `words` typed where some are wanted; returns how many acts that took."""
-    acts, begin = 0, time.monotonic()
+    acts, end = 0, clock.now() + PATIENCE_S
     while not link.proofs():
-        assert time.monotonic() - begin < PATIENCE_S, link.next_step()
+        assert clock.now() < end, link.next_step()
         link.poll()
         step = link.next_step()
         if step.action is Action.PREPARE:
@@ -80,21 +79,21 @@ def walk(link: OpenLink, words: str = "") -> int:
             link.say_typed(Typed(words))
             words = ""
         elif step.action in (Action.WAIT, Action.TYPE):
-            time.sleep(0.02)
+            clock.wait(clock.now() + 0.02)
             continue
         else:
             assert link.take(step), step
         acts += 1
-        time.sleep(0.02)
+        clock.wait(clock.now() + 0.02)
     return acts
 
 
 @pytest.mark.parametrize("device", KINDS)
-def test_what_is_recommended_leads_to_a_proof(tmp_path: Path, catalog: Catalog, device: str) -> None:
+def test_what_is_recommended_leads_to_a_proof(tmp_path: Path, catalog: Catalog, clock: VirtualTime, device: str) -> None:
     store = Store(tmp_path)
-    link = OpenLink(catalog, store, store.save_link(begun(device, catalog), device))
+    link = OpenLink(catalog, store, store.save_link(begun(device, catalog), device), clock=clock)
     link.bag.kit = KitModel("kit/1", [KitItem(part=part) for part in catalog.part_entries])
-    acts = walk(link)
+    acts = walk(link, clock)
     proof = link.proofs()[0]
     kind, grade, told = KINDS[device]
     assert (proof.kind, proof.grade) == (kind, grade) and told in " ".join(proof.identity.values()), proof

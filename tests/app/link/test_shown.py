@@ -85,8 +85,9 @@ def alike(link: OpenLink) -> int:
     return link.evidence.reply.alike if link.evidence.reply is not None else 0
 
 
-def test_a_device_in_no_sheet_reaches_its_proof_by_a_mark(link: OpenLink) -> None:
+def test_a_device_in_no_sheet_reaches_its_proof_by_a_mark(real_link: OpenLink) -> None:
     """A text instrument that nobody has heard of, on a pty: one press after its answer, and another makes it strong."""
+    link = real_link
     with far_end(lambda data: b"FLOWMETER 12 v2.0\r\n" if b"VER?\r" in data else b"") as there:
         link.change(without_sheet(link))
         at(link, there.address).listen()

@@ -41,9 +41,9 @@ def port(number: int, socket: str, serial: str | None = None) -> HostPort:
     ],
 )
 def test_found_again(was: HostPort, now: list[HostPort], address: str | None, sure: bool) -> None:
-    found, certain = profile_of(was, "9600,8N1").found(now)
+    found, certain = profile_of(was, "9600,8N1", 0.0).found(now)
     assert (found.address if found else None, certain) == (address, sure or (found is None and certain))
-    told = told_again(profile_of(was, "9600,8N1"), now)
+    told = told_again(profile_of(was, "9600,8N1", 0.0), now)
     assert (address or "not plugged in") in told
     assert ("to be sure" in told) == (address is not None and not sure)
 
@@ -53,7 +53,7 @@ def test_kept_with_the_link(tmp_path: Path) -> None:
     model = LinkModel("link/1", LinkPort(port="dte-de9"), LinkPort(port="dce-de9"), address="socket://192.0.2.7:4001")
     link_id = store.save_link(model, "Weir")
     assert load_profile(store, link_id) is None and told_again(None, []) == ""
-    profile = profile_of(port(0, "1-2", "A"), "9600,8N1")
+    profile = profile_of(port(0, "1-2", "A"), "9600,8N1", 0.0)
     save_profile(store, link_id, profile)
     assert load_profile(store, link_id) == profile
     assert network_addresses(store) == {"socket://192.0.2.7:4001"}

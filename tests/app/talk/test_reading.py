@@ -57,7 +57,7 @@ def test_what_a_search_finds_is_gone_on_with_until_it_is_proven(tmp_path: Path, 
         assert found is not None
         link.found(found)
         assert link.next_step().action is Action.ADOPT and found.identity in link.next_step().text
-        acts = walk(link)
+        acts = walk(link, link.clock)
         proof = link.proofs()[0]
         assert proof.kind == proven and told in " ".join(proof.identity.values()) and acts <= 12
         link.stop()

@@ -84,7 +84,7 @@ def test_what_the_window_asks_for(catalog: Catalog) -> None:
     """The link's own port with its bench behind it, other words as they stand, and what worked here goes first."""
     model = new_link("gauge-logger", ["usb-rs232", "crossed-de9-3wire"], "sim://bench/gauge-logger", catalog)
     link = resolve_link(model, catalog)
-    proof = make_proof(link, Evidence(), [], [])
+    proof = make_proof(link, Evidence(), [], [], at=0.0)
     wanted = wanted_here(link, "sim://bench/gauge-logger  /dev/ttyUSB7", catalog, False, True, [proof])
     own, other = wanted.known.addresses
     assert "link=" in own and other == "/dev/ttyUSB7"

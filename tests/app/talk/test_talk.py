@@ -245,7 +245,7 @@ def test_a_device_that_answered_here_is_evidence(link: OpenLink) -> None:
 
 def test_an_adapter_is_found_again_under_another_number(link: OpenLink, monkeypatch: pytest.MonkeyPatch) -> None:
     first = HostPort("/dev/ttyUSB0", PortKind.USB, "ch341", UsbDevice("1-2", "1a86", "7523", "A1"))
-    link.profiles.chosen(first, "1200,7E1")
+    link.profiles.chosen(first, "1200,7E1", at=0.0)
     monkeypatch.setattr(profiles, "list_ports", lambda: [])
     assert link.profiles.again("/dev/ttyUSB0") is None
     monkeypatch.setattr(profiles, "list_ports", lambda: [replace(first, address="/dev/ttyUSB3")])

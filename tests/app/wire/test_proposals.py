@@ -23,6 +23,7 @@ from humble_courier.errors import BadInput
 from humble_courier.port.log import LineLog
 from humble_courier.records.store import Store
 from tests.conftest import until
+from tests.virtual_time import VirtualTime
 
 CATALOG = Catalog()
 EMPTY = KitModel(courier="kit/1", items=[])
@@ -40,40 +41,38 @@ def test_there_are_kinds_enough_and_none_of_the_demo_among_them() -> None:
 
 
 @pytest.mark.parametrize("id_", CATALOG.device_ids())
-def test_each_kind_is_reached_and_proven(id_: str, tmp_path: Path) -> None:
-    # A bus at full speed is all that a computer can simulate beside its other work.
-    pace = {"j1939-vehicle": 2, "kline-unit": 2, "mstp-card": 1}.get(id_, 8)
-    model = new_link(id_, [], f"sim://bench/{id_}?power=on&pace={pace}", CATALOG)
+def test_each_kind_is_reached_and_proven(id_: str, tmp_path: Path, clock: VirtualTime) -> None:
+    model = new_link(id_, [], f"sim://bench/{id_}?power=on", CATALOG)
     usb = msgspec.structs.replace(model, computer=msgspec.structs.replace(model.computer, port="usb-a"))
     way = best(resolve_link(usb, CATALOG), EMPTY, CATALOG)
     assert way is not None, "no chain of the catalog reaches it"
     link = resolve_link(way.model, CATALOG)
     assert trace_link(link, CATALOG).verdict.usable
     if id_ in ONLY_LISTENS:
-        _seen_at_its_display(link, tmp_path)
+        _seen_at_its_display(link, tmp_path, clock)
         return
     assert link.sheet is not None
     if id_ == "kline-unit":  # the whole round takes a minute
         few = Addresses(lowest=15, highest=16, bus="iso14230")
         link = replace(link, sheet=msgspec.structs.replace(link.sheet, addresses=few))
-    run = ProofRun(link, CATALOG, LineLog(tmp_path / "log.jsonl"), armed=True, seconds=9.0)
+    run = ProofRun(link, CATALOG, LineLog(tmp_path / "log.jsonl"), armed=True, seconds=120.0, clock=clock)
     shown = run.run()
     assert shown is not None, run.why_not
     wanted = ProofKind.HEARD if id_ in HEARD else ProofKind.READ if id_ in READ else ProofKind.ANSWERED
     assert shown.kind is wanted and shown.reason
 
 
-def _seen_at_its_display(link: Link, folder: Path) -> None:
+def _seen_at_its_display(link: Link, folder: Path, clock: VirtualTime) -> None:
     """A device that only listens is played to; what proves it is a person who looks at it."""
     store = Store(folder)
-    opened = OpenLink(CATALOG, store, store.save_link(link.model, "listener"))
+    opened = OpenLink(CATALOG, store, store.save_link(link.model, "listener"), clock=clock)
     opened.listen()
     opened._acts_passed = True
     with pytest.raises(BadInput):
         opened.mark_seen()
     opened.arm()
     assert opened.next_step().action is Action.PLAY
-    opened.play(Playing({"every_s": "0.1", "speed_kn": "6", "course": "45", "turn": "0"}, ["GGA"]))
+    opened.play(Playing({"every_s": "0.1", "speed_kn": "6", "course": "45", "turn": "0"}, ["GGA"], clock))
     until(lambda: (opened.poll(), any(one.who is Who.WE for one in opened.live.utterances()))[1])
     opened.mark_seen()
     shown = opened.evidence.shown
