@@ -14,7 +14,15 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
 RUN, BUILD, CHECKS = ROOT / "requirements.lock", ROOT / "build.lock", ROOT / "checks.lock"
-BUILDS = ("hatchling", "editables", "packaging", "pathspec", "pluggy", "trove-classifiers")  # the backend and its needs
+BUILDS = (
+    "hatchling",
+    "editables",
+    "packaging",
+    "pathspec",
+    "pluggy",
+    "trove-classifiers",
+    "tomlkit",
+)  # the backend and its needs
 COMPILE = [
     sys.executable, "-m", "piptools", "compile", "-q", "--generate-hashes", "--no-strip-extras", "--allow-unsafe",
     "--no-header", "--no-annotate", "--no-emit-index-url", "--no-emit-find-links", "--upgrade", "pyproject.toml",
