@@ -161,7 +161,7 @@ def test_leftovers_are_cleared_and_one_goes_back_and_forth_between_links(
     qtbot.mouseClick(window.header.other, LEFT)
     assert window.work.link is not None and window.work.link.id == second.id
     later = records._store.rows()[0][2] + 91 * 86_400
-    monkeypatch.setattr("humble_courier.ui.stages.records.desk.time.time", lambda: later)
+    monkeypatch.setattr(window.work.clock, "wall", lambda: later)
     window.open_rail(Stage.RECORDS)
     made.stage.cleared.emit()
     assert "left over" in made.stage.reason.text() and old not in dict(records.links())

@@ -16,7 +16,7 @@ from humble_courier.errors import BadInput, HeldOff, MachineRefused, NoLines, Po
 from humble_courier.port import port as road
 from humble_courier.port.permit import Permit
 from humble_courier.port.port import OpenLines, OpenPort, open_port
-from tests.port.recording import NODE, RecordingTty, stands
+from tests.port.recorded.recording import NODE, RecordingTty, stands
 
 AT = Settings.parse("9600,8N1")
 SIZES = {5: termios.CS5, 6: termios.CS6, 7: termios.CS7, 8: termios.CS8}
