@@ -14,6 +14,8 @@ from pytestqt.qtbot import QtBot
 from humble_courier.catalog.load import Catalog
 from humble_courier.ui.window import Window
 from tests.ui.conftest import opened
+from tests.ui.virtual_window import of_window
+from tests.virtual_time import VirtualTime, in_force
 
 README = (Path(__file__).parents[1] / "README.md").read_text()
 COMMAND = "./courier demo"
@@ -55,9 +57,10 @@ def follow(window: Window, qtbot: QtBot) -> None:
 @pytest.fixture
 def as_met(qtbot: QtBot, tmp_path: Path, catalog: Catalog) -> Iterator[Window]:
     """The demo as a person meets it: nothing done beforehand."""
-    made = opened(qtbot, tmp_path / "demo", catalog, demo=True)
-    yield made
-    made.close()
+    with in_force(VirtualTime()) as clock, of_window(clock):
+        made = opened(qtbot, tmp_path / "demo", catalog, demo=True, clock=clock)
+        yield made
+        made.close()
 
 
 @pytest.mark.qt_log_ignore("does not support")  # the offscreen plugin

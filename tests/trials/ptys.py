@@ -8,6 +8,8 @@ import tty
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
+from tests.virtual_time import VirtualTime
+
 
 class FarEnd:
     """Answers by `answer`; `address` for the program, `received` all that came. Pulled by `pull`, or after some bytes."""
@@ -17,19 +19,34 @@ class FarEnd:
         tty.setraw(self._slave)
         self.address, self.received = os.ttyname(self._slave), bytearray()
         self._answer, self._pull_after = answer, pull_after
-        self._over = threading.Event()
+        self._over, self._clock = threading.Event(), VirtualTime.here
+        self._thread: threading.Thread | None = None
+        if self._clock is not None:
+            self._clock.outside.append(self._step)
+            return
         self._thread = threading.Thread(target=self._run, daemon=True)
         self._thread.start()
 
     def _run(self) -> None:
         while not self._over.is_set():
-            if select.select([self._master], [], [], 0.02)[0]:
-                data = os.read(self._master, 4096)
-                self.received += data
-                if self._pull_after is not None and len(self.received) > self._pull_after:
-                    break
-                if reply := self._answer(data):
-                    os.write(self._master, reply)
+            self._step(0.02)
+        self._close()
+
+    def _step(self, within_s: float = 0.0) -> bool:
+        """Take what has come, and answer it; returns whether something had."""
+        if self._over.is_set() or not select.select([self._master], [], [], within_s)[0]:
+            return False
+        data = os.read(self._master, 4096)
+        self.received += data
+        if self._pull_after is not None and len(self.received) > self._pull_after:
+            self._over.set()
+            if self._thread is None:
+                self._close()
+        elif reply := self._answer(data):
+            os.write(self._master, reply)
+        return True
+
+    def _close(self) -> None:
         for end in (self._slave, self._master):
             os.close(end)
 
@@ -39,8 +56,11 @@ class FarEnd:
 
     def pull(self) -> None:
         """The far end is gone."""
+        if self._thread is None and not self._over.is_set():
+            self._close()
         self._over.set()
-        self._thread.join()
+        if self._thread is not None:
+            self._thread.join()
 
 
 @contextmanager

@@ -13,6 +13,7 @@ from humble_courier.protocols.nmea import sentence
 from humble_courier.ui.window import Window
 from tests.trials.ptys import FarEnd, far_end
 from tests.ui.walk import LEFT, desk, stage
+from tests.virtual_time import VirtualTime
 
 
 @pytest.fixture
@@ -70,12 +71,13 @@ def test_a_device_in_no_sheet_is_found_and_asked(
         link.stop()
 
 
-def test_a_talker_is_only_heard(window: Window, qtbot: QtBot) -> None:
+def test_a_talker_is_only_heard(window: Window, qtbot: QtBot, clock: VirtualTime) -> None:
     with far_end() as far:
         over = threading.Event()
 
         def talk(end: FarEnd) -> None:
-            while not over.wait(0.4):
+            while not over.is_set():
+                clock.wait(clock.now() + 0.4)
                 end.say(sentence("GPVTG,214.8,T,,M,004.2,N,007.8,K"))
 
         thread = threading.Thread(target=talk, args=(far,))

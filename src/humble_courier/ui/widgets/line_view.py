@@ -203,6 +203,7 @@ class LineView(QWidget):
         focused = next((b.place.id for b in self.buttons if b.hasFocus()), None)
         if [b.place.id for b in self.buttons] != [p.id for p in places]:
             for button in self.buttons:
+                button.hide()  # see basics.clear
                 button.setParent(None)
                 button.deleteLater()
             self.buttons = [self._button(place) for place in places]
