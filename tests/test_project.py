@@ -1,5 +1,6 @@
 """The project as a whole: the wheel carries its data, no start-up imports what it does not need."""
 
+import ast
 import subprocess
 import sys
 import zipfile
@@ -103,3 +104,15 @@ def test_the_formats_name_every_code_key_and_command() -> None:
     ):
         assert f"`{command}" in text
         assert command in helped.stdout
+
+
+def test_no_test_waits_for_the_clock_on_the_wall() -> None:
+    """`qtbot.wait(n)` is a sleep; the clocks themselves are ruff's to forbid (TID251 in pyproject.toml)."""
+    told = [
+        f"{path.relative_to(ROOT)}:{node.lineno}"
+        for path in (ROOT / "tests").rglob("*.py")
+        if "trials" not in path.parts
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.Call) and ast.unparse(node.func) in ("qtbot.wait", "QTest.qWait", "asyncio.sleep")
+    ]
+    assert told == []

@@ -158,6 +158,10 @@ class VirtualTime(Clock):
             self.timers[timer] = self._now + max(1, timer.interval()) / 1000
         timer.timeout.emit()
 
+    def pass_s(self, seconds: float) -> None:
+        """Let so much time pass."""
+        self.go_on(lambda: False, self._now + seconds)
+
     def go_on(self, done: Callable[[], object], until: float = float("inf")) -> bool:
         """Let time pass until something holds, or until a moment; returns whether it holds."""
         hung = time.monotonic() + HUNG_S

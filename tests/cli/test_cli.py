@@ -6,13 +6,13 @@ import os
 import signal
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import pytest
 import serial
 
 from humble_courier.__main__ import main
+from tests.conftest import until
 
 ROOT = Path(__file__).parents[2]
 LOGGER = "sim://bench/gauge-logger?power=on&pace=5"
@@ -116,10 +116,7 @@ def test_simulate_on_a_pty(tmp_path: Path) -> None:
     process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert process.stdout is not None
     assert "gauge-logger" in process.stdout.readline()
-    end = time.monotonic() + 20
-    while not path.exists():
-        assert time.monotonic() < end
-        time.sleep(0.05)
+    until(path.exists)
     with serial.Serial(str(path), 1200, timeout=5) as port:
         port.write(b"ID\r\n")
         assert port.read_until(b"\n").startswith(b"ID SKW")

@@ -2,7 +2,8 @@
 
 import os
 import pty
-import time
+import select
+import termios
 import tty
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -18,9 +19,10 @@ from humble_courier.port.log import LineLog, as_text, read_log
 from humble_courier.port.permit import Permit
 from humble_courier.port.port import OpenPort, open_port
 from humble_courier.port.session import Session
+from tests.conftest import until
+from tests.virtual_time import VirtualTime
 
 AT = Settings.parse("9600,8N1,xon-xoff")
-XOFF, XON = b"\x13", b"\x11"
 LONG = bytes(range(32, 122)) * 667  # more than any buffer of the tty layer
 
 
@@ -34,22 +36,21 @@ def pair() -> Iterator[tuple[int, str]]:
     os.close(slave)
 
 
-def until(there: Callable[[], object]) -> None:
-    deadline = time.monotonic() + 10
-    while not there():
-        assert time.monotonic() < deadline, "nothing happened for ten seconds"
-        time.sleep(0.005)
-
-
-def arrives(master: int, seconds: float = 0.3) -> bytes:
-    """All that arrives at the far end for a while."""
-    end, got = time.monotonic() + seconds, bytearray()
-    while time.monotonic() < end:
-        try:
-            got += os.read(master, 65_536)
-        except BlockingIOError:
-            time.sleep(0.005)
+def arrives(master: int, within_s: float = 0.05) -> bytes:
+    """All that arrives at the far end, until nothing has for a moment of the kernel's own time."""
+    if VirtualTime.here is not None:
+        VirtualTime.here.pass_s(0.3)
+    got = bytearray()
+    while select.select([master], [], [], within_s)[0]:
+        got += os.read(master, 65_536)
     return bytes(got)
+
+
+def held_off(name: str, on: bool) -> None:
+    """The far end says stop, or go: as XOFF and XON do, and done when this returns (tcflow(3))."""
+    descriptor = os.open(name, os.O_RDWR | os.O_NOCTTY)
+    termios.tcflow(descriptor, termios.TCOOFF if on else termios.TCOON)
+    os.close(descriptor)
 
 
 @pytest.mark.parametrize("held_by_a_permit", [None, "ended", "withdrawn"])
@@ -67,32 +68,33 @@ def test_a_permit_is_the_only_way_out(pair: tuple[int, str], act: str, held_by_a
         acts[act](port)
     with pytest.raises(NotArmed):
         port.write(b"x", permit, 1.0)
-    assert arrives(pair[0], 0.05) == b"" and (port.lines().dtr, port.lines().rts) == (False, False)
+    assert arrives(pair[0]) == b"" and (port.lines().dtr, port.lines().rts) == (False, False)
     port.close()
 
 
 @pytest.mark.parametrize("end", ["disarm", "close"])
-def test_bytes_that_the_device_holds_off_do_not_leave_later(pair: tuple[int, str], tmp_path: Path, end: str) -> None:
+def test_bytes_that_the_device_holds_off_do_not_leave_later(
+    pair: tuple[int, str], tmp_path: Path, end: str, clock: VirtualTime
+) -> None:
     master, name = pair
-    log = LineLog(tmp_path / "log.jsonl")
-    driver = Driver(open_port(name, AT), Session(AT), log)
+    log = LineLog(tmp_path / "log.jsonl", clock)
+    driver = Driver(open_port(name, AT, clock=clock), Session(AT, clock=clock), log, clock)
     background = BackgroundDriver(driver, lambda: None)
-    os.write(master, XOFF)
-    time.sleep(0.05)
+    held_off(name, True)
     driver.session.arm("a test")
     background.do(lambda one: one.say_bytes(LONG))
     until(lambda: driver.session.last_said is not None)
-    arrived = arrives(master, 0.1)
-    begun = time.monotonic()
+    arrived = arrives(master)
+    begun = clock.now()
     driver.session.disarm()
     if end == "close":
         background.stop()
-        assert time.monotonic() - begun < 0.3
+        assert clock.now() - begun < 0.3
     said = driver.session.last_said
     assert said is not None
     until(lambda: said.unsent)
-    assert time.monotonic() - begun < 0.3
-    os.write(master, XON)
+    assert clock.now() - begun < 0.3
+    held_off(name, False)
     arrived += arrives(master)
     assert len(arrived) + said.unsent == len(LONG) and said.unsent > len(LONG) / 2
     if end == "disarm":
@@ -103,35 +105,31 @@ def test_bytes_that_the_device_holds_off_do_not_leave_later(pair: tuple[int, str
     assert f"the last {said.unsent} bytes of it were not sent" in list(as_text(pieces))[-1]
 
 
-def test_a_refusal_is_an_answer_and_no_death(pair: tuple[int, str]) -> None:
-    background = BackgroundDriver(Driver(open_port(pair[1], AT), Session(AT)), lambda: None)
+def test_a_refusal_is_an_answer_and_no_death(pair: tuple[int, str], clock: VirtualTime) -> None:
+    background = BackgroundDriver(Driver(open_port(pair[1], AT, clock=clock), Session(AT), clock=clock), lambda: None)
     background.do(lambda driver: driver.say_bytes(b"never"))
     until(lambda: background.refused)
     os.write(pair[0], b"still here\n")
     until(lambda: background.driver.session.bytes_heard == 11)
     assert isinstance(background.refused, NotArmed) and background.error is None
     background.stop()
-    assert arrives(pair[0], 0.05) == b""
+    assert arrives(pair[0]) == b""
 
 
 def test_a_line_that_is_held_off_returns_in_time(pair: tuple[int, str]) -> None:
-    first = open_port(pair[1], AT)  # XOFF counts from the moment on at which the port heeds it
-    os.write(pair[0], XOFF)
-    time.sleep(0.05)
+    first = open_port(pair[1], AT)
+    held_off(pair[1], True)
     with pytest.raises(HeldOff, match="were not sent"):
         first.write(LONG, Permit("a test"), 0.2)
     first.close()
 
 
-def test_say_keeps_to_its_time_out_and_tells_what_was_not_sent(pair: tuple[int, str]) -> None:
-    first = open_port(pair[1], AT)
-    os.write(pair[0], XOFF)
-    time.sleep(0.05)
-    first.close()  # the line stays held off: neither end has heeded an XON since
-    begun = time.monotonic()
-    result = say(pair[1], AT, Typed(LONG.decode()), True, 0.5)
-    assert time.monotonic() - begun < 1.0
-    os.write(pair[0], XON)
+def test_say_keeps_to_its_time_out_and_tells_what_was_not_sent(pair: tuple[int, str], clock: VirtualTime) -> None:
+    held_off(pair[1], True)
+    begun = clock.now()
+    result = say(pair[1], AT, Typed(LONG.decode()), True, 0.5, clock=clock)
+    assert clock.now() - begun < 1.0
+    held_off(pair[1], False)
     assert result.unsent == len(LONG) + 1 and arrives(pair[0]) == b""
 
 
@@ -155,8 +153,10 @@ def test_logs_never_share_a_file(tmp_path: Path) -> None:
     assert len(read_log(logs[0].path.read_bytes()).pieces) == 2 and len(list(tmp_path.iterdir())) == 3
 
 
-def test_what_was_asked_for_before_a_disarm_does_not_leave_after_the_next_arm(pair: tuple[int, str]) -> None:
-    driver = Driver(open_port(pair[1], AT), Session(AT))
+def test_what_was_asked_for_before_a_disarm_does_not_leave_after_the_next_arm(
+    pair: tuple[int, str], clock: VirtualTime
+) -> None:
+    driver = Driver(open_port(pair[1], AT, clock=clock), Session(AT), clock=clock)
     background = BackgroundDriver(driver, lambda: None)
     with driver.lock:  # the thread waits here, as it does while much is heard
         driver.session.arm("the first")

@@ -4,7 +4,6 @@ import os
 import pty
 import socket
 import threading
-import time
 import tty
 from collections.abc import Iterator
 from pathlib import Path
@@ -23,6 +22,7 @@ from humble_courier.port.permit import Permit
 from humble_courier.port.port import OpenLines, open_port
 from humble_courier.port.session import Session
 from tests.conftest import until
+from tests.virtual_time import HUNG_S
 
 AT = Settings.parse("9600,8N1")
 
@@ -166,17 +166,10 @@ def test_device_servers_on_the_network(scheme: str) -> None:
         ready.set()
         connection, _ = listener.accept()
         with connection:
-            connection.settimeout(0.05)
+            connection.settimeout(HUNG_S)
             device = serial.serial_for_url("loop://", timeout=0)
             manager = serial.rfc2217.PortManager(device, Sender(connection)) if scheme == "rfc2217" else None
-            until_ = time.monotonic() + 8
-            while time.monotonic() < until_:
-                try:
-                    data = connection.recv(1024)
-                except TimeoutError:
-                    continue
-                if not data:
-                    return
+            while data := connection.recv(1024):
                 plain = b"".join(manager.filter(data)) if manager else data
                 if b"ID" in plain:
                     answer = b"ID SKW\r\n"

@@ -6,7 +6,6 @@ import signal
 import socket
 import subprocess
 import tempfile
-import time
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -14,6 +13,8 @@ from pathlib import Path
 
 import psycopg
 import pytest
+
+from tests.conftest import until
 
 NOBODY = ["setpriv", "--reuid=nobody", "--regid=nogroup", "--clear-groups"]  # it refuses to run as root
 QUICK = ["-c", "fsync=off", "-c", "full_page_writes=off", "-c", "synchronous_commit=off"]
@@ -61,14 +62,14 @@ def running() -> Iterator[str]:
 
 
 def _wait(address: str) -> None:
-    end = time.monotonic() + 30
-    while True:
+    def there() -> bool:
         try:
             psycopg.connect(address).close()
-            return
         except psycopg.OperationalError:
-            assert time.monotonic() < end, "the server did not start"
-            time.sleep(0.05)
+            return False
+        return True
+
+    until(there)
 
 
 def fresh(address: str) -> str:

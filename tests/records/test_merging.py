@@ -11,13 +11,12 @@ from itertools import permutations
 from pathlib import Path
 
 import msgspec
-import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from humble_courier.documents.records import Export, KeptLink, Proof, Version
+from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.facts import Fact, Provenance
-from humble_courier.records import store as store_module
 from humble_courier.records.merging import differing, history, key_of
 from humble_courier.records.store import Store
 from tests.records.test_store import LINK, PROOF
@@ -34,11 +33,13 @@ class Copies:
 
     stores: list[Store]
     ids: list[str]
+    time: ManualClock
     written: set[str] = field(default_factory=set)
     clock: float = 100.0
 
     def edit(self, copy: int, what: str, link: int) -> None:
         self.clock += 1
+        self.time.wait(self.clock)
         store, id_ = self.stores[copy], self.ids[link]
         if what == "meet":
             other = self.stores[(copy + 1) % len(self.stores)]
@@ -57,15 +58,14 @@ class Copies:
 
 
 @contextmanager
-def copies(monkeypatch: pytest.MonkeyPatch) -> Iterator[Copies]:
+def copies() -> Iterator[Copies]:
     with tempfile.TemporaryDirectory() as folder:
-        stores = [Store(Path(folder) / str(n)) for n in range(3)]
-        made = Copies(stores, [stores[0].save_link(LINK, "weir"), stores[0].save_link(LINK, "hut")])
+        time = ManualClock(1.0)
+        stores = [Store(Path(folder) / str(n), clock=time) for n in range(3)]
+        made = Copies(stores, [stores[0].save_link(LINK, "weir"), stores[0].save_link(LINK, "hut")], time)
         for other in stores[1:]:
             other.take(stores[0].export().links)
-        monkeypatch.setattr(store_module.time, "time", lambda: made.clock)
         yield made
-        monkeypatch.undo()
         for store in stores:
             store.close()
 
@@ -83,10 +83,8 @@ def content(export: Export) -> dict[str, object]:
 
 @settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(EDITS)
-def test_three_copies_end_alike_in_any_order_and_lose_nothing(
-    monkeypatch: pytest.MonkeyPatch, edits: list[tuple[int, str, int]]
-) -> None:
-    with copies(monkeypatch) as made:
+def test_three_copies_end_alike_in_any_order_and_lose_nothing(edits: list[tuple[int, str, int]]) -> None:
+    with copies() as made:
         for edit in edits:
             made.edit(*edit)
         exports = [store.export() for store in made.stores]

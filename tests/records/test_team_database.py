@@ -10,9 +10,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from humble_courier.documents.records import KeptLink
+from humble_courier.domain.clock import ManualClock
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.errors import BadInput, ChangedElsewhere, MachineRefused, Refusal
-from humble_courier.records import store as store_module
 from humble_courier.records.store import Store
 from tests.records.server import address as address
 from tests.records.server import fresh
@@ -61,22 +61,21 @@ def answers(store: Store) -> dict[str, object]:
 
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(ACTS)
-def test_a_file_and_a_server_give_equal_answers(
-    address: str, monkeypatch: pytest.MonkeyPatch, acts: list[tuple[str, int, str]]
-) -> None:
+def test_a_file_and_a_server_give_equal_answers(address: str, acts: list[tuple[str, int, str]]) -> None:
     with tempfile.TemporaryDirectory() as folder:
-        both = [Store(Path(folder) / "a", who="x"), Store(Path(folder) / "b", fresh(address), who="x")]
-        clock = [100.0]
-        monkeypatch.setattr(store_module.time, "time", lambda: clock[0])
-        for store in both:
+        clocks = [ManualClock(100.0), ManualClock(100.0)]
+        both = [
+            Store(Path(folder) / "a", who="x", clock=clocks[0]),
+            Store(Path(folder) / "b", fresh(address), who="x", clock=clocks[1]),
+        ]
+        for store, clock in zip(both, clocks, strict=True):
             ids: list[str] = []
             for step, (what, number, word) in enumerate(acts):
-                clock[0] = 100.0 + step
-                act(store, ids, what, number, word, clock[0])
+                clock.wait(100.0 + step)
+                act(store, ids, what, number, word, clock.now())
         assert answers(both[0]) == answers(both[1])
         for store in both:
             store.close()
-        monkeypatch.undo()
 
 
 def test_numbers_of_two_writers_never_meet(team: str, tmp_path: Path) -> None:

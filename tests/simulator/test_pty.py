@@ -2,10 +2,10 @@
 
 import os
 import pty
+import select
 import subprocess
 import sys
 import threading
-import time
 import tty
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -64,12 +64,9 @@ def joined_ptys() -> Iterator[tuple[str, str]]:
     stop = threading.Event()
 
     def copy(source: int, target: int) -> None:
-        os.set_blocking(source, False)
         while not stop.is_set():
-            try:
+            if select.select([source], [], [], 0.02)[0]:
                 os.write(target, os.read(source, 1024))
-            except BlockingIOError:
-                time.sleep(0.001)
 
     masters = [master for master, _ in ends]
     threads = [threading.Thread(target=copy, args=pair) for pair in (masters, masters[::-1])]

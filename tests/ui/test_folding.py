@@ -13,6 +13,7 @@ from humble_courier.ui.start import application, show_records
 from humble_courier.ui.theme import DARK, Theme
 from humble_courier.ui.window import ENTRIES, Window
 from tests.ui.walk import LEFT
+from tests.virtual_time import VirtualTime
 
 PAGES = {Stage.WIRE: tuple(WirePage), Stage.SETTINGS: tuple(SettingsPage), Stage.TALK: tuple(TalkPage)}
 FRAME = 4  # pixels of a button that are no room for words
@@ -48,9 +49,11 @@ def sideways(window: Window) -> list[str]:
     ("width", "height", "text"),
     [(1024, 700, 100), (1024, 700, 150), (1280, 800, 100), (1280, 800, 150), (1280, 800, 200), (1920, 1080, 100)],
 )
-def test_every_page_has_room(qtbot: QtBot, tmp_path: Path, catalog: Catalog, width: int, height: int, text: int) -> None:
+def test_every_page_has_room(
+    qtbot: QtBot, tmp_path: Path, catalog: Catalog, width: int, height: int, text: int, clock: VirtualTime
+) -> None:
     application()
-    window = Window(catalog, Theme().scaled(text / 100))
+    window = Window(catalog, Theme().scaled(text / 100), clock=clock)
     qtbot.addWidget(window)
     window.resize(width, height)
     window.show()
@@ -59,7 +62,7 @@ def test_every_page_has_room(qtbot: QtBot, tmp_path: Path, catalog: Catalog, wid
     for stage in Stage:
         for page in PAGES.get(stage, (None,)):
             window._go(stage, page)
-            qtbot.wait(90)
+            clock.pass_s(0.09)
             where = f"{stage.value} {page or ''}"
             faults += [f"{where}: {fault}" for fault in (*cut(window), *(f"sideways {one}" for one in sideways(window)))]
             if window.next_bar.isVisible() and window.next_bar.height() > height / 4:
@@ -76,7 +79,7 @@ def test_every_page_has_room(qtbot: QtBot, tmp_path: Path, catalog: Catalog, wid
     assert not faults, "\n".join(faults)
 
 
-def test_nothing_is_bright_in_the_dark(window: Window, qtbot: QtBot) -> None:
+def test_nothing_is_bright_in_the_dark(window: Window, qtbot: QtBot, clock: VirtualTime) -> None:
     """A widget that nobody gave a ground keeps the bright one of the toolkit."""
     window.set_theme(Theme(DARK))
     window.resize(1280, 800)
@@ -84,7 +87,7 @@ def test_nothing_is_bright_in_the_dark(window: Window, qtbot: QtBot) -> None:
     for stage in Stage:
         for page in PAGES.get(stage, (None,)):
             window._go(stage, page)
-            qtbot.wait(60)
+            clock.pass_s(0.06)
             picture = window.grab().toImage().scaled(160, 100)
             light = sum(picture.pixelColor(x, y).lightness() > 200 for x in range(160) for y in range(100))
             bright[f"{stage} {page or ''}"] = light / 16_000

@@ -94,7 +94,7 @@ def test_a_talker_is_only_heard(window: Window, qtbot: QtBot, clock: VirtualTime
             thread.join()
 
 
-def test_it_is_stopped_at_any_step_and_nothing_more_leaves(window: Window, qtbot: QtBot) -> None:
+def test_it_is_stopped_at_any_step_and_nothing_more_leaves(window: Window, qtbot: QtBot, clock: VirtualTime) -> None:
     with far_end() as far:
         begin(window, qtbot, "text-instrument-dce", far.address)
         qtbot.mouseClick(window.facts.by_itself, LEFT)
@@ -102,7 +102,7 @@ def test_it_is_stopped_at_any_step_and_nothing_more_leaves(window: Window, qtbot
         qtbot.waitUntil(lambda: bool(far.received), timeout=20_000)
         window.escape()
         assert not window.pilot.going
-        qtbot.wait(400)
+        clock.pass_s(0.4)
         count = len(far.received)
-        qtbot.wait(800)
+        clock.pass_s(0.8)
         assert len(far.received) == count

@@ -6,6 +6,7 @@ from humble_courier.app.diagnose.own_check import OwnCheckRun, asking_of
 from humble_courier.domain.text import Terminator
 from tests.diagnose.links import link_to, unknown_device
 from tests.trials.ptys import far_end
+from tests.virtual_time import VirtualTime
 
 
 def test_words_that_a_person_typed_are_tried_with_other_ends_at_a_device_in_no_sheet() -> None:
@@ -46,11 +47,11 @@ def test_the_words_of_a_sheet_come_before_those_of_a_person() -> None:
     assert asking is None, "no port is chosen"
 
 
-def test_a_check_that_was_stopped_has_no_outcome() -> None:
+def test_a_check_that_was_stopped_has_no_outcome(clock: VirtualTime) -> None:
     with far_end() as far:
         asking = asking_of(unknown_device(far.address), "VER?", Terminator.CR)
         assert asking is not None and "raise-lines" not in asking.checks()
-        run = OwnCheckRun(asking, "other-rates", unknown_device(far.address), None)
-        threading.Timer(0.7, run.cancel).start()
+        run = OwnCheckRun(asking, "other-rates", unknown_device(far.address), None, clock)
+        threading.Thread(target=lambda: (clock.wait(clock.now() + 0.7), run.cancel())).start()
         run.run()
         assert run.outcome == "", "what was not tried to its end is no fact"

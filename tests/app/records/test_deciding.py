@@ -1,6 +1,5 @@
 """Links changed on both sides are decided piece by piece, a merge is taken back, and the list follows what is written."""
 
-import time
 from pathlib import Path
 
 import msgspec
@@ -57,7 +56,6 @@ def test_a_merge_is_decided_and_taken_back(tmp_path: Path) -> None:
     ours, theirs = Store(tmp_path / "o"), Store(tmp_path / "t")
     id_ = ours.save_link(LINK, "weir")
     theirs.take(ours.export().links)
-    time.sleep(0.01)
     ours.save_link(msgspec.structs.replace(LINK, address="/dev/ttyUSB0"), "weir", id_)
     theirs.save_link(msgspec.structs.replace(LINK, settings=LinkSettings(computer="9600,8N1")), "weir, new", id_)
     theirs.add_proof(theirs.save_link(LINK, "hut"), PROOF)

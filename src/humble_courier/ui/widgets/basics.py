@@ -311,7 +311,7 @@ def clear(layout: QLayout) -> None:
     """Take everything out of a layout."""
     while (item := layout.takeAt(0)) is not None:
         if (widget := item.widget()) is not None:
-            widget.hide()  # a layout shows what is new to it a moment later: by then without a parent, as a window of its own
+            widget.hide()  # a layout shows what is new a moment later: by then without a parent, as a window of its own
             widget.setParent(None)
             widget.deleteLater()
         elif (inner := item.layout()) is not None:

@@ -17,6 +17,7 @@ from humble_courier.ui.stages.diagnose.desk import DiagnoseDesk
 from humble_courier.ui.window import Window
 from tests.trials.ptys import far_end
 from tests.ui.walk import LEFT, desk
+from tests.virtual_time import VirtualTime
 
 # What a person would see at a device that is alive, reached by a sound cable, and set as it should be.
 HEALTHY = {
@@ -182,7 +183,7 @@ def test_what_one_sees_is_said_in_words_of_ones_own(window: Window, qtbot: QtBot
     assert not made.stage.meanings and not made.stage.words.text()
 
 
-def test_a_check_that_sends_is_armed_to_see_and_ends_at_once(window: Window, qtbot: QtBot) -> None:
+def test_a_check_that_sends_is_armed_to_see_and_ends_at_once(window: Window, qtbot: QtBot, clock: VirtualTime) -> None:
     with far_end() as far:
         ends, settings = (LinkPort(port="dte-de9"), LinkPort(port="dce-de9")), LinkSettings(computer="9600,8N1")
         made = opened(window, LinkModel("link/1", *ends, settings=settings, address=far.address))
@@ -198,7 +199,7 @@ def test_a_check_that_sends_is_armed_to_see_and_ends_at_once(window: Window, qtb
             qtbot.mouseClick(made.stage.other, LEFT)
         qtbot.mouseClick(made.stage.run, LEFT)
         assert "it sends" in made.stage.reason.text().lower() and not made.sending
-        qtbot.wait(300)
+        clock.pass_s(0.3)
         assert bytes(far.received) == before, "the first press says what is sent, and sends nothing"
         qtbot.mouseClick(made.stage.run, LEFT)
         assert made.sending and "Armed" in window.foot.state.text() and made.stage.headline.text().startswith("Under way")
@@ -206,5 +207,5 @@ def test_a_check_that_sends_is_armed_to_see_and_ends_at_once(window: Window, qtb
         window.escape()
         qtbot.waitUntil(lambda: made._run is None, timeout=10_000)
         after = bytes(far.received)
-        qtbot.wait(1500)
+        clock.pass_s(1.5)
         assert bytes(far.received) == after and window.foot.state.text() == "Listening only"

@@ -1,6 +1,5 @@
 """The Talk stage in the window, on the simulated link: typing, searching, finding, proving, playing."""
 
-import time
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +20,7 @@ from humble_courier.ui.window import Window
 from tests.app.link.test_shown import without_sheet
 from tests.trials.ptys import far_end
 from tests.ui.walk import LEFT, desk, place, stage
+from tests.virtual_time import VirtualTime
 
 
 def opened(window: Window, act: TalkPage) -> None:
@@ -132,7 +132,7 @@ def test_the_port_is_proven_with_a_plug(window: Window, qtbot: QtBot) -> None:
     assert fact.holds and fact.source == "a plug at the far end"
 
 
-def test_the_talker_plays(window: Window, qtbot: QtBot) -> None:
+def test_the_talker_plays(window: Window, qtbot: QtBot, clock: VirtualTime) -> None:
     listening(window, qtbot)
     opened(window, TalkPage.PLAY)
     page, link = stage(window, Stage.TALK).play, window.work.link
@@ -150,7 +150,7 @@ def test_the_talker_plays(window: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: not stage(window, Stage.TALK).reason.text().startswith("Talking"), timeout=5000)
     window.toggle_arm()
     count = sum(u.who is Who.WE for u in link.live.utterances())
-    qtbot.wait(500)
+    clock.pass_s(0.5)
     said = sum(u.who is Who.WE for u in link.live.utterances())
     assert said == count, "arming again does not begin to talk by itself"
 
@@ -168,7 +168,7 @@ def test_libraries_are_shown(window: Window, qtbot: QtBot) -> None:
 
 
 @pytest.mark.parametrize("key", ["escape", "toggle_arm"])
-def test_two_keys_stop_what_sends_and_disarm(window: Window, qtbot: QtBot, key: str) -> None:
+def test_two_keys_stop_what_sends_and_disarm(window: Window, qtbot: QtBot, key: str, clock: VirtualTime) -> None:
     """Within a third of a second: the words of a person, and the round trips that were asked for."""
     listening(window, qtbot)
     link = window.work.link
@@ -180,10 +180,10 @@ def test_two_keys_stop_what_sends_and_disarm(window: Window, qtbot: QtBot, key: 
     stage(window, Stage.TALK).prove.plugged.setChecked(True)
     stage(window, Stage.TALK).prove.asked.emit("latency")
     qtbot.waitUntil(lambda: proofs.proof is not None and proofs.proof.share > 0, timeout=15_000)
-    begun = time.monotonic()
+    begun = clock.now()
     getattr(window, key)()
     qtbot.waitUntil(lambda: not proofs.sending, timeout=2000)
-    assert time.monotonic() - begun < 0.3 and proofs.proof.share < 1 and not link.live.armed
+    assert clock.now() - begun < 0.3 and proofs.proof.share < 1 and not link.live.armed
 
 
 def test_escape_never_arms(window: Window, qtbot: QtBot) -> None:
@@ -307,7 +307,7 @@ def console(window: Window, qtbot: QtBot, address: str) -> Any:
     return page
 
 
-def test_keys_go_out_as_they_are_pressed_once_armed(window: Window, qtbot: QtBot) -> None:
+def test_keys_go_out_as_they_are_pressed_once_armed(window: Window, qtbot: QtBot, clock: VirtualTime) -> None:
     with far_end(lambda data: data.replace(b"\r", b"\r\n> ")) as there:
         page = console(window, qtbot, there.address)
         assert not page.card.keys.isEnabled()
@@ -327,12 +327,14 @@ def test_keys_go_out_as_they_are_pressed_once_armed(window: Window, qtbot: QtBot
         assert b"".join(u.data for u in said) == bytes(there.received) and len(said) < 6
         window.toggle_arm()
         qtbot.keyClick(page.card.keys, Qt.Key.Key_B)
-        qtbot.wait(200)
+        clock.pass_s(0.2)
         assert b"b" not in there.received
         link.stop()
 
 
-def test_a_text_is_waited_for_and_answered_once_before_anything_else(window: Window, qtbot: QtBot) -> None:
+def test_a_text_is_waited_for_and_answered_once_before_anything_else(
+    window: Window, qtbot: QtBot, clock: VirtualTime
+) -> None:
     """A boot that one key can stop: armed before the power is on, and the prompt has no line end."""
     with far_end() as there:
         page = console(window, qtbot, there.address)
@@ -350,7 +352,7 @@ def test_a_text_is_waited_for_and_answered_once_before_anything_else(window: Win
         qtbot.waitUntil(lambda: "switch the device on now" in page.note.text(), timeout=5000)
         for _ in range(3):
             there.say(b"BOOT 1.0 PRESS ANY KEY")
-            qtbot.wait(150)
+            clock.pass_s(0.15)
         qtbot.waitUntil(lambda: bytes(there.received) == b"x", timeout=5000)
         link = window.work.link
         assert link is not None
