@@ -73,6 +73,7 @@ def real_link(store: Store, catalog: Catalog) -> Iterator[OpenLink]:
     link_id = store.setting("current-link")
     assert link_id is not None
     made = OpenLink(catalog, store, link_id)
+    quick(made, "?pace=10")
     yield made
     made.stop()
 

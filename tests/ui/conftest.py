@@ -38,7 +38,7 @@ def clock(qtbot: QtBot) -> Iterator[VirtualTime]:
 def window(qtbot: QtBot, tmp_path: Path, catalog: Catalog, clock: VirtualTime) -> Iterator[Window]:
     made = opened(qtbot, tmp_path / "demo", catalog, demo=True, clock=clock)
     assert made.work.link is not None
-    quick(made.work.link)
+    quick(made.work.link, "?pace=10")
     made.refresh()
     yield made
     made.close()

@@ -55,7 +55,7 @@ def test_each_kind_is_reached_and_proven(id_: str, tmp_path: Path, clock: Virtua
     if id_ == "kline-unit":  # the whole round takes a minute
         few = Addresses(lowest=15, highest=16, bus="iso14230")
         link = replace(link, sheet=msgspec.structs.replace(link.sheet, addresses=few))
-    run = ProofRun(link, CATALOG, LineLog(tmp_path / "log.jsonl"), armed=True, seconds=120.0, clock=clock)
+    run = ProofRun(link, CATALOG, LineLog(tmp_path / "log.jsonl"), armed=True, seconds=40.0, clock=clock)
     shown = run.run()
     assert shown is not None, run.why_not
     wanted = ProofKind.HEARD if id_ in HEARD else ProofKind.READ if id_ in READ else ProofKind.ANSWERED
