@@ -85,13 +85,13 @@ CELLS = {
 @pytest.mark.parametrize(
     ("device", "fault", "check"), [(device, *cell) for device, cells in CELLS.items() for cell in cells]
 )
-def test_the_same_comes_from_the_simulated_port_in_real_time(device: str, fault: str, check: str) -> None:
-    """A sample of cells against pyserial's road to the simulator, with the clock of the machine."""
+def test_the_same_comes_by_the_road_to_a_simulated_port(device: str, fault: str, check: str) -> None:
+    """A sample of cells against pyserial's road to the simulator."""
     simulator.install()
     assert serial.protocol_handler_packages
     link = link_to(device)
     bench, lines = BenchLink(link, CATALOG), open_lines(link.sheet)
-    address = f"sim://bench/{device}?power=on&pace=8" + (f"&fault={fault}" if fault else "")
+    address = f"sim://bench/{device}?power=on" + (f"&fault={fault}" if fault else "")
     procedure = OwnCheck(replace(bench.asking, address=address), check)
-    Runner(lambda _: lines, permit=Permit("a sample of the test")).run(procedure)
+    Runner(lambda _: lines, ManualClock(1000.0), permit=Permit("a sample of the test")).run(procedure)
     assert procedure.outcome == tried_once(bench, fault, check, lines)

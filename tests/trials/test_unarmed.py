@@ -27,7 +27,6 @@ GIVE_A_PERMIT = ("Arm", "Prove with a plug", "Time the round trip", "Long transf
 CALL_OUT = ("Look for libraries", "Is it there?")  # on the network, as is said beside it
 AWAY = ("Put it on", "Only put it on", "Open  Ctrl+O")  # another link comes on the line, and takes the port away
 SENDING_STEPS = (Action.ARM, Action.SAY)
-TIMES = 2  # the second time, what the first has opened is there
 
 
 @pytest.fixture
@@ -85,13 +84,16 @@ def press_everything(window: Window, qtbot: QtBot) -> int:
     return pressed
 
 
-@pytest.mark.parametrize("greeting", [b"ID SKW-GH-07 FW3.1\r\n", bytes(range(128, 256))])
-def test_no_button_and_no_key_sends_before_one_that_gives_a_permit(window: Window, qtbot: QtBot, greeting: bytes) -> None:
+@pytest.mark.parametrize(("greeting", "times"), [(b"ID SKW-GH-07 FW3.1\r\n", 2), (bytes(range(128, 256)), 1)])
+def test_no_button_and_no_key_sends_before_one_that_gives_a_permit(
+    window: Window, qtbot: QtBot, greeting: bytes, times: int
+) -> None:
+    """`times`: the second time, what the first has opened is there."""
     with far_end() as there:
         link = window.work.link
         assert link is not None
         at(window, there.address)
-        for _ in range(TIMES):
+        for _ in range(times):
             link.listen()
             there.say(greeting)
             assert press_everything(window, qtbot) > 60
