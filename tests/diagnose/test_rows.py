@@ -12,6 +12,7 @@ from humble_courier.diagnose.asking import OwnCheck
 from humble_courier.diagnose.bench_link import BenchLink
 from humble_courier.diagnose.model import HEALTHY, Rows
 from humble_courier.diagnose.rows import BEFORE_THE_LINE, tried_once
+from humble_courier.domain.clock import ManualClock
 from humble_courier.port.permit import Permit
 from humble_courier.procedures.runner import Runner
 from tests.diagnose.links import CATALOG, link_to, rows_for, unknown_device
