@@ -9,6 +9,7 @@ from humble_courier.catalog import resolve
 from humble_courier.catalog.entries import CautionEntry
 from humble_courier.documents.device import DeviceEntry, SwitchBank, Variant
 from humble_courier.documents.reader import Document, convert, parse_kind
+from humble_courier.domain.patterns import pattern as made_of
 from humble_courier.errors import BadInput
 
 Version = tuple[int, ...]
@@ -50,9 +51,9 @@ def _check_acts(document: Document, sheet: DeviceEntry, cautions: dict[str, Caut
 
 def _check_pattern(document: Document, pattern: str, where: tuple[Any, ...]) -> None:
     try:
-        re.compile(pattern)
-    except re.error as error:
-        raise document.error(f"not a regular expression: {error}", where) from None
+        made_of(pattern).checked()
+    except BadInput as error:
+        raise document.error(error.text, where) from None
 
 
 def _check_ports(document: Document, sheet: DeviceEntry) -> None:

@@ -20,6 +20,8 @@ from humble_courier.port.permit import Permit, checked
 
 READ_S = 0.02  # seconds a read or a write waits: short, so that words to send, and an end to sending, do not wait long
 LONGEST_BREAK_S = 0.3  # nobody can stop it meanwhile; every device takes a tenth of a second for a break (common practice)
+# Of pyserial's own schemes only these open a port and nothing else: one writes a file of any name, one opens by a search.
+SCHEMES = ("sim", "socket", "rfc2217", "loop")
 _MAXPORT = 65_536  # bytes read at once at most
 _VANISHED = (errno.EIO, errno.EBADF, errno.ENODEV, errno.ENXIO, errno.ECONNRESET, errno.EPIPE)
 
@@ -209,6 +211,10 @@ def open_port(
 
     Raises BadInput for an address that cannot be read, MachineRefused with the remedy where the machine says no.
     """
+    scheme, there, _ = address.partition("://")
+    if there and scheme.lower() not in SCHEMES:
+        known = ", ".join(f"{one}://" for one in SCHEMES[:3])
+        raise BadInput(f"port address “{address}”: expected a port such as /dev/ttyUSB0, or one that begins with {known}")
     try:
         raw = serial.serial_for_url(address, do_not_open=True)
     except ValueError as error:

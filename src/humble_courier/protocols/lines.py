@@ -1,9 +1,8 @@
 """Plain text in lines: terminators, and reading an answer out of what arrives."""
 
-import re
 from dataclasses import dataclass
 
-from humble_courier.errors import BadInput
+from humble_courier.domain.patterns import pattern as made_of
 
 
 @dataclass(frozen=True)
@@ -19,14 +18,11 @@ class Expect:
 
     Only lines that are complete are looked at, so that half a number is never taken for the whole (but where `at_once`, as
     for a prompt that has no end); `settle` says that no more will come. Holds at most `bound` bytes: a device that never
-    stops talking must not fill memory.
+    stops talking must not fill memory. Raises BadInput for a pattern that is none, or takes too long.
     """
 
     def __init__(self, pattern: str, bound: int = 65_536, at_once: bool = False) -> None:
-        try:
-            self._pattern = re.compile(pattern)
-        except re.error as error:
-            raise BadInput(f"pattern “{pattern}” is not a regular expression: {error}") from None
+        self._pattern = made_of(pattern).checked()
         self._held, self._bound, self._at_once = bytearray(), bound, at_once
         self.answer: Answer | None = None
 
@@ -43,7 +39,7 @@ class Expect:
         return self._look(len(self._held))
 
     def _look(self, length: int) -> Answer | None:
-        match = self._pattern.search(self._held[:length].decode("latin-1"))
-        if match and self.answer is None:
-            self.answer = Answer(match[0], {k: v for k, v in match.groupdict().items() if v is not None})
+        if self.answer is None:
+            found = self._pattern.search(self._held[:length].decode("latin-1"))
+            self.answer = None if found is None else Answer(found.text, found.fields)
         return self.answer

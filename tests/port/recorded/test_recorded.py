@@ -161,7 +161,8 @@ def test_what_the_system_refuses_is_told_by_its_code(tty: RecordingTty, call: st
     tty.fails = {call: number}
     with pytest.raises(MachineRefused) as caught:
         open_port(NODE, AT)
-    assert caught.value.code is code and NODE in str(caught.value)
+    assert caught.value.code is code and NODE in caught.value.text and caught.value.remedy not in caught.value.text
+    assert caught.value.remedy.split()[0] in ("Plug", "See", "Find", "Choose")  # what to do is told as such
     assert not tty.of("write") and tty.descriptor == -1  # nothing stays open
 
 

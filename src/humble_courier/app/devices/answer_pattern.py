@@ -10,6 +10,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from humble_courier.domain.patterns import pattern
 from humble_courier.errors import BadInput
 
 _TOKEN = re.compile(r"[A-Za-z0-9]+(?:[.\-_/:][A-Za-z0-9]+)*|[-+]?\d+(?:\.\d+)?")
@@ -72,14 +73,14 @@ def pattern_of(answer: str, named: Sequence[AnswerPart]) -> tuple[str, dict[str,
         made += _loose(answer[at : part.start]) + f"(?P<{group}>{_kind(answer[part.start : part.end])})"
         groups[group], at = part.name, part.end
     made += _loose(answer[at:])
-    if re.search(made, answer) is None:
+    if pattern(made).search(answer) is None:
         raise BadInput(f"no pattern could be made from “{answer}”: name fewer parts of it")
     return made, groups
 
 
-def fits(pattern: str, answers: Sequence[str]) -> int:
+def fits(expected: str, answers: Sequence[str]) -> int:
     """How many answers the pattern knows."""
-    return sum(re.search(pattern, answer) is not None for answer in answers)
+    return sum(pattern(expected).search(answer) is not None for answer in answers)
 
 
 def _group(name: str, taken: dict[str, str]) -> str:

@@ -15,6 +15,7 @@ from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.base import ConnectorModel
 from humble_courier.documents.device import DeviceEntry, DevicePort, FirstWords
+from humble_courier.domain.patterns import pattern
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput
@@ -115,8 +116,8 @@ def bare(link: Link) -> DeviceEntry:
 def fields(one: Said) -> Mapping[str, str]:
     """What the words read out of their answer, by name."""
     words = first_words(one)
-    found = re.search(words.expect, one.answer)
-    return {} if found is None else {name: found[group] for group, name in words.read.items()}
+    found = pattern(words.expect).search(one.answer)
+    return {} if found is None else {name: found.fields.get(group, "") for group, name in words.read.items()}
 
 
 def as_text(sheet: DeviceEntry) -> str:

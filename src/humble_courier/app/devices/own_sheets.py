@@ -15,6 +15,7 @@ from humble_courier.catalog.sheets import sheet_from_text
 from humble_courier.documents import device
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.reader import Document, read_text
+from humble_courier.domain.patterns import pattern
 from humble_courier.errors import BadInput, MachineRefused
 
 _ID = re.compile(r"[a-z][a-z0-9-]{0,40}")
@@ -125,7 +126,7 @@ def answers(sheet: DeviceEntry) -> list[tuple[str, str]]:
     """What it is asked first, and what it answers: as it came, else what can be read out of it."""
     found = []
     for words in sheet.first_words:
-        fields = list(re.compile(words.expect).groupindex)
+        fields = list(pattern(words.expect).names)
         told = words.example.strip() or (f"an answer with its {', '.join(fields)}" if fields else "an answer")
         found.append((words.say, f"{told}: {words.means}"))
     return found

@@ -1,13 +1,12 @@
 """What an utterance is to our words: a power-up line, an answer that the sheet knows, or one that nobody knows yet."""
 
-import re
-
 from humble_courier.app.link import shown
 from humble_courier.app.link.evidence import Evidence, News, Reply, Silence
 from humble_courier.app.talk.reading import reading_of
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry, FirstWords
+from humble_courier.domain.patterns import PatternMatch, pattern
 from humble_courier.domain.text import Terminator, share_of_text
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.port.session import Session
@@ -22,14 +21,14 @@ def of_the_sheet(evidence: Evidence, session: Session, i: int, sheet: DeviceEntr
     """Say what one clean utterance of the device means, where the sheet knows it."""
     utterance = session.utterances[i]
     text = _line(session.utterances, i)
-    if sheet.power_up and (match := re.search(sheet.power_up.expect, text)):
-        evidence.greeting, evidence.unanswered = match.groupdict(), frozenset()  # it has only just come to life
+    if sheet.power_up and (match := pattern(sheet.power_up.expect).search(text)):
+        evidence.greeting, evidence.unanswered = match.fields, frozenset()  # it has only just come to life
         evidence.ready_at = utterance.start - sheet.power_up.after_s + sheet.ready_after_s
-        utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.groupdict().items())])
+        utterance.meaning = ", ".join([sheet.power_up.means, *(f"{k} {v}" for k, v in match.fields.items())])
         return [("greeting", f"Heard its {sheet.power_up.means}: {text}")]
     for words in sheet.first_words:
-        asked, match = _asked(session, words, utterance), re.search(words.expect, text)
-        if asked is not None and match is not None and (match.re.groupindex or _newest(session, asked, utterance)):
+        asked, match = _asked(session, words, utterance), pattern(words.expect).search(text)
+        if asked is not None and match is not None and (pattern(words.expect).names or _newest(session, asked, utterance)):
             return _answer(evidence, words, asked, utterance, match, text)
     return []
 
@@ -47,9 +46,9 @@ def _asked(session: Session, words: FirstWords, answer: Utterance) -> Utterance 
 
 
 def _answer(
-    evidence: Evidence, words: FirstWords, asked: Utterance, utterance: Utterance, match: re.Match[str], text: str
+    evidence: Evidence, words: FirstWords, asked: Utterance, utterance: Utterance, match: PatternMatch, text: str
 ) -> News:
-    told = {words.read.get(key, key): value for key, value in match.groupdict().items() if value is not None}
+    told = {words.read.get(key, key): value for key, value in match.fields.items()}
     utterance.meaning = ", ".join(f"{name} {value}" for name, value in told.items())
     if words.by == "adapter":
         evidence.adapter = told or {"answered": words.say}

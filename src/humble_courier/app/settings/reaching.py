@@ -1,11 +1,11 @@
 """Is a device at the other end of the network cable? Its subnet is judged first, then a connection is tried."""
 
-import re
 from collections.abc import Sequence
 
 from humble_courier.address.network import interface, plan_network
 from humble_courier.app.settings.timings import Figure
 from humble_courier.documents.device import DeviceEntry
+from humble_courier.domain.patterns import pattern
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import BadInput
 from humble_courier.host.reach import Knock, Reach, knock
@@ -51,8 +51,8 @@ def heard(said: Sequence[Utterance], sheet: DeviceEntry | None) -> str:
     read = sheet.network.read if sheet is not None and sheet.network is not None else None
     if read is None:
         return ""
-    told = (re.search(read.expect, one.text) for one in reversed(said) if one.who is Who.THEY)
-    return next((match.group("address") for match in told if match is not None), "")
+    told = (pattern(read.expect).search(one.text) for one in reversed(said) if one.who is Who.THEY)
+    return next((match.fields.get("address", "") for match in told if match is not None), "")
 
 
 def lines_to_set(sheet: DeviceEntry | None, wanted: str) -> list[str]:

@@ -8,6 +8,7 @@ import re
 from typing import Literal
 
 from humble_courier.documents.device import DeviceEntry, FirstWords
+from humble_courier.domain.patterns import pattern as made_of
 from humble_courier.simulator.devices.behaviour import Behaviour, Command, Talk, UnitOfKLine
 
 TALKS_EVERY_S = 1.0
@@ -28,7 +29,7 @@ def example(words: FirstWords) -> str:
     text = words.expect
     for pattern, simple in _SIMPLER:
         text = re.sub(pattern, simple, text)
-    return text if re.search(words.expect, text) else ""
+    return text if made_of(words.expect).search(text) else ""
 
 
 def behaviour_of(sheet: DeviceEntry) -> Behaviour:
