@@ -14,6 +14,7 @@ from humble_courier.app.demo.records import demo_store
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.prepare.sheet_acts import acts
 from humble_courier.catalog.load import Catalog
+from humble_courier.port.authority import Authority
 from humble_courier.records.store import Store
 from tests.virtual_time import HUNG_S, VirtualTime, in_force
 
@@ -61,7 +62,7 @@ def store(tmp_path: Path, catalog: Catalog) -> Iterator[Store]:
 def link(store: Store, catalog: Catalog, clock: VirtualTime) -> Iterator[OpenLink]:
     link_id = store.setting("current-link")
     assert link_id is not None
-    made = OpenLink(catalog, store, link_id, clock=clock)
+    made = OpenLink(catalog, store, link_id, authority=Authority(clock))
     quick(made)
     yield made
     made.stop()

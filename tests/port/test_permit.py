@@ -14,6 +14,7 @@ from humble_courier.app.talk.one_call import say
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, HeldOff, NotArmed
+from humble_courier.port.authority import Authority
 from humble_courier.port.driver import BackgroundDriver, Driver
 from humble_courier.port.log import LineLog, as_text, read_log
 from humble_courier.port.permit import Permit
@@ -78,7 +79,7 @@ def test_bytes_that_the_device_holds_off_do_not_leave_later(
 ) -> None:
     master, name = pair
     log = LineLog(tmp_path / "log.jsonl", clock)
-    driver = Driver(open_port(name, AT, clock=clock), Session(AT, clock=clock), log, clock)
+    driver = Driver(open_port(name, AT, clock=clock), Session(AT, authority=Authority(clock)), log, clock)
     background = BackgroundDriver(driver, lambda: None)
     held_off(name, True)
     driver.session.arm("a test")
@@ -127,7 +128,7 @@ def test_a_line_that_is_held_off_returns_in_time(pair: tuple[int, str]) -> None:
 def test_say_keeps_to_its_time_out_and_tells_what_was_not_sent(pair: tuple[int, str], clock: VirtualTime) -> None:
     held_off(pair[1], True)
     begun = clock.now()
-    result = say(pair[1], AT, Typed(LONG.decode()), True, 0.5, clock=clock)
+    result = say(pair[1], AT, Typed(LONG.decode()), True, 0.5, authority=Authority(clock))
     assert clock.now() - begun < 1.0
     held_off(pair[1], False)
     assert result.unsent == len(LONG) + 1 and arrives(pair[0]) == b""

@@ -9,6 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.clock import Clock
+from humble_courier.port.authority import Authority
 from humble_courier.ui.start import application, show_records
 from humble_courier.ui.theme import Theme
 from humble_courier.ui.window import Window
@@ -19,7 +20,7 @@ from tests.virtual_time import VirtualTime, in_force
 
 def opened(qtbot: QtBot, folder: Path, catalog: Catalog, demo: bool, clock: Clock) -> Window:
     application()
-    made = Window(catalog, Theme(), clock=clock)
+    made = Window(catalog, Theme(), authority=Authority(clock))
     qtbot.addWidget(made)
     made.show()
     qtbot.waitExposed(made)

@@ -9,6 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.stages import SettingsPage, Stage, TalkPage, WirePage
 from humble_courier.catalog.load import Catalog
+from humble_courier.port.authority import Authority
 from humble_courier.ui.start import application, show_records
 from humble_courier.ui.theme import DARK, Theme
 from humble_courier.ui.window import ENTRIES, Window
@@ -53,7 +54,7 @@ def test_every_page_has_room(
     qtbot: QtBot, tmp_path: Path, catalog: Catalog, width: int, height: int, text: int, clock: VirtualTime
 ) -> None:
     application()
-    window = Window(catalog, Theme().scaled(text / 100), clock=clock)
+    window = Window(catalog, Theme().scaled(text / 100), authority=Authority(clock))
     qtbot.addWidget(window)
     window.resize(width, height)
     window.show()

@@ -3,6 +3,10 @@
 import time
 from typing import Protocol
 
+MONTHS = (
+    "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December",
+)  # fmt: skip
+
 
 class Clock(Protocol):
     """Seconds that only go forward, the time of day, and waiting for a moment. Whoever needs time is handed one."""
@@ -83,3 +87,15 @@ def minutes_in_words(minutes: float) -> str:
     if minutes < 1:
         return f"{max(5, 5 * round(minutes * 12))} seconds"
     return "1 minute" if round(minutes) == 1 else f"{minutes:.0f} minutes"
+
+
+def day_in_words(at: float, short: bool = False) -> str:
+    """The day of a moment (seconds since the epoch) where the computer stands: “30 September 2026”, or “30 Sep 2026”."""
+    day = time.localtime(at)
+    month = MONTHS[day.tm_mon - 1]
+    return f"{day.tm_mday} {month[:3] if short else month} {day.tm_year}"
+
+
+def same_day(one: float, other: float) -> bool:
+    """Whether two moments (seconds since the epoch) lie on one day where the computer stands."""
+    return time.localtime(one)[:3] == time.localtime(other)[:3]

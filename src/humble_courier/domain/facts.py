@@ -19,6 +19,7 @@ class State(StrEnum):
 
     PROVEN = "proven"
     ASSUMED = "assumed"
+    EARLIER = "earlier"  # shown on an earlier day; today nothing was seen of it yet
     UNKNOWN = "unknown"
     CONTRADICTED = "contradicted"
 
@@ -46,3 +47,13 @@ class Fact:
         if self.provenance in (Provenance.MEASURED, Provenance.OBSERVED):
             return State.PROVEN
         return State.ASSUMED
+
+
+@dataclass(frozen=True)
+class EarlierFact(Fact):
+    """A fact that was seen on an earlier day, and not today."""
+
+    @property
+    def state(self) -> State:
+        """What was proven then is that of its day."""
+        return State.EARLIER if super().state is State.PROVEN else super().state

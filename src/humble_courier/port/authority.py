@@ -1,10 +1,10 @@
 """The one authority over sending: every permit of this process, everybody who works at a port, and the way to stop them all.
 
 Theory of operation. A permit is asked for here and is known here until it is withdrawn; whoever works at a port (a driver, a
-procedure, a question to an instrument) is here as long as it works, with the way to end it. So what may leave at this moment
-is what stands here, whatever page is open; and `stop_all` is one call, from any thread and from a signal: it takes back every
-permit first, so that nothing more is handed to a port, then asks everybody to end. Made at the root and handed on, with the
-clock that all of them go by; a bench has its own. It does no work and waits for nobody.
+procedure, a question to an instrument) is here as long as it works, with the way to end it. So what may leave at this
+moment is what stands here, whatever page is open; and `stop_all` is one call, from any thread and from a signal: it takes
+back every permit first, so that nothing more is handed to a port, then asks everybody to end. Made at the root and handed
+on, with the clock that all of them go by; a bench has its own. It does no work and waits for nobody.
 """
 
 import logging
@@ -36,6 +36,7 @@ class Authority:
     def __init__(self, clock: Clock = SystemClock()) -> None:
         self.clock = clock
         self.stopped = ""
+        self.changed: Callable[[], None] = lambda: None  # called from any thread whenever something else holds
         self._lock = threading.RLock()  # a signal may come while it is held, in the same thread
         self._permits: list[Permit] = []
         self._works: dict[int, tuple[str, str, Callable[[], None]]] = {}
@@ -43,10 +44,11 @@ class Authority:
 
     def permit(self, scope: str, ends: float = float("inf")) -> Permit:
         """A permit that a deliberate act gives; `ends` by `clock`."""
-        made = Permit(scope, ends, self.clock)
+        made = Permit(scope, ends, self.clock, lambda: self.changed())
         with self._lock:
             self._permits = [*(one for one in self._permits if one.holds), made]
             self.stopped = ""
+        self.changed()
         return made
 
     @contextmanager
@@ -56,11 +58,13 @@ class Authority:
             self._numbers += 1
             number = self._numbers
             self._works[number] = what, address.partition("?")[0], halt
+        self.changed()
         try:
             yield
         finally:
             with self._lock:
                 del self._works[number]
+            self.changed()
 
     def stop_all(self, why: str) -> bool:
         """Take back every permit, and ask everybody to end; whether there was anything to stop."""
@@ -74,6 +78,7 @@ class Authority:
         for _, _, halt in works:
             halt()
         logging.getLogger(__name__).info("all is stopped: %s; %d permits, %d at ports", why, len(permits), len(works))
+        self.changed()
         return bool(permits or works)
 
     def now(self) -> Standing:

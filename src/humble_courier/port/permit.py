@@ -7,25 +7,33 @@ back from all at once. It is never renewed: the next act gives a new one.
 
 import logging
 import threading
+from collections.abc import Callable
 
 from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.errors import NotArmed
 
 
 class Permit:
-    """`scope`: what may be sent, as the person was told. `ends`: when it is over by itself, by `clock`."""
+    """`scope`: what may be sent, as the person was told. `ends`: when it is over by itself, by `clock`.
 
-    def __init__(self, scope: str, ends: float = float("inf"), clock: Clock = SystemClock()) -> None:
+    `told` is called, from any thread, when it was taken back.
+    """
+
+    def __init__(
+        self, scope: str, ends: float = float("inf"), clock: Clock = SystemClock(), told: Callable[[], None] = lambda: None
+    ) -> None:  # fmt: skip
         self.scope, self.begins, self.ends = scope, clock.now(), ends
-        self._clock = clock
+        self._clock, self._told = clock, told
         self._withdrawn = threading.Event()
         logging.getLogger(__name__).info("permit given: %s", scope)
 
     def withdraw(self) -> None:
         """Take it back, in all threads at once; a permit that was taken back stays so."""
-        if not self._withdrawn.is_set():
-            logging.getLogger(__name__).info("permit taken back: %s", self.scope)
+        if self._withdrawn.is_set():
+            return
         self._withdrawn.set()
+        logging.getLogger(__name__).info("permit taken back: %s", self.scope)
+        self._told()
 
     @property
     def holds(self) -> bool:

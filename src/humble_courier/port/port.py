@@ -6,6 +6,7 @@ import logging
 import os
 import select
 import termios
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -136,6 +137,17 @@ class OpenPort:
                 raise NoLines(self.address.partition("?")[0]) from error
             raise self._gone(error) from error
 
+    def lower(self, lines: OpenLines) -> None:
+        """Lower DTR and RTS where `lines` says low; nothing is raised. Raises PortGone."""
+        try:
+            if not lines.dtr and self._raw.dtr:
+                self._raw.dtr = False
+            if not lines.rts and self._raw.rts:
+                self._raw.rts = False
+        except OSError as error:
+            if error.errno not in (errno.ENOTTY, errno.EINVAL):  # a pty has none
+                raise self._gone(error) from error
+
     def send_break(self, seconds: float, permit: Permit | None) -> None:
         """Hold the line at space; raises BadInput where that is too long, NotArmed, PortGone.
 
@@ -191,6 +203,11 @@ class OpenPort:
                 raise self._gone(error) from error
         return unsent
 
+    @property
+    def is_open(self) -> bool:
+        """Whether nobody has closed it."""
+        return bool(self._raw.is_open)
+
     def _gone(self, error: Exception) -> PortGone:
         """What vanished, in words. Errors of the system carry its number; those of pyserial's own mean that nothing came."""
         code = getattr(error, "errno", None)
@@ -202,6 +219,23 @@ class OpenPort:
             f"{self.address.partition('?')[0]} is gone: {why}",
             "Put the adapter back, and begin again; what was heard is kept",
         )
+
+
+class LentPort(OpenPort):
+    """An open port in the hands of somebody else for a while: closing it gives it back, and no line moves."""
+
+    def __init__(self, port: OpenPort, given_back: Callable[[], None]) -> None:
+        super().__init__(port._raw, port.address, port.marked, port._clock)
+        self._given_back = given_back
+
+    def close(self) -> int:
+        """Give it back; returns how many bytes had not left, and will not."""
+        try:
+            return self.take_back() if self._raw.is_open else 0
+        except PortGone:
+            return 0  # its owner finds out by itself
+        finally:
+            self._given_back()
 
 
 def open_port(

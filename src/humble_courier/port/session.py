@@ -5,15 +5,14 @@ Listen-only is the state at start. Nothing leaves before `arm`.
 
 from collections import deque
 
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.lines import Lines
 from humble_courier.domain.received import Chunk, Doubt
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, octets
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.line.marked import Unstuffer
+from humble_courier.port.authority import Authority
 from humble_courier.port.permit import Permit, checked
-from humble_courier.protocols.lines import Expect
 
 LONGEST_UTTERANCE = 2048  # bytes; more without a line end or a pause is shown in pieces
 SHORTEST_PAUSE_S = 0.2  # an adapter gathers for 16 ms, a loaded computer reads late by more (common practice)
@@ -47,9 +46,9 @@ class Activity:
 class Session:
     """Groups what is heard into utterances, keeps count of errors, and lets nothing be said unless armed."""
 
-    def __init__(self, settings: Settings, line_end: bytes = b"\n", clock: Clock = SystemClock()) -> None:
+    def __init__(self, settings: Settings, line_end: bytes = b"\n", authority: Authority | None = None) -> None:
         """`line_end`: the byte at which what is heard is cut into lines."""
-        self.settings, self._line_end, self._clock = settings, line_end, clock
+        self.settings, self._line_end, self._authority = settings, line_end, authority or Authority()
         self.permit: Permit | None = None
         self.utterances: list[Utterance] = []
         self.lines = Lines()
@@ -58,13 +57,21 @@ class Session:
         self.errors = 0
         self.breaks = 0
         self.activity = Activity()
-        self.expect: Expect | None = None
         self.last_said: Utterance | None = None
         self.ours: list[Utterance] = []  # of the utterances, those that we said: few among many
         self._kept = 0  # bytes in the utterances
         self._unstuff = Unstuffer()
-        # A pause of three characters ends an utterance, but no shorter one than a busy computer or an adapter makes itself.
-        self.pause_s = max(SHORTEST_PAUSE_S, 3 * settings.character_s)
+
+    @property
+    def pause_s(self) -> float:
+        """What ends an utterance: three characters, but no shorter than a busy computer or an adapter makes itself."""
+        return max(SHORTEST_PAUSE_S, 3 * self.settings.character_s)
+
+    def take_settings(self, settings: Settings) -> None:
+        """Other settings from now on; what came so far was heard at those before."""
+        if self.utterances and self.utterances[-1].who is Who.THEY:
+            self.utterances[-1].closed = True
+        self.settings = settings
 
     @property
     def armed(self) -> bool:
@@ -79,7 +86,7 @@ class Session:
     def arm(self, what: str) -> Permit:
         """Allow sending; `what` is the sentence that was shown to the person."""
         self.disarm()
-        self.permit = Permit(what, clock=self._clock)
+        self.permit = self._authority.permit(what)
         return self.permit
 
     def disarm(self) -> None:
@@ -98,8 +105,6 @@ class Session:
         self.breaks += breaks
         self.errors += len(chunk.doubts) - breaks
         self.activity.note(t, len(chunk.data))
-        if self.expect is not None and self.expect.answer is None:
-            self.expect.feed(chunk.data)
         at = 0
         while at < len(chunk.data):
             at += self._take(t, chunk, at)

@@ -12,6 +12,7 @@ from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.received import Chunk, Heard
 from humble_courier.errors import CourierError, NoLines
 from humble_courier.line.marked import Unstuffer
+from humble_courier.port.authority import Authority
 from humble_courier.port.driver import Log
 from humble_courier.port.permit import Permit
 from humble_courier.port.port import READ_S, OpenLines, OpenPort, open_port
@@ -23,19 +24,25 @@ SOON_S = 0.0005  # two moments within that are one
 MORE = 80  # characters of an answer that are waited for when the time is over in the middle of it
 
 
+Opens = Callable[..., OpenPort]  # address, settings, lines at opening: how a procedure comes to its port
+
+
 class Runner:
     """Carries out steps. A port stays open between steps that need the same one; it is only set anew.
 
-    `lines`: what RTS and DTR do when a port is opened, by address. `permit`: what may be sent; None only listens.
+    `what` works at which ports, for the authority. `lines`: what RTS and DTR do when a port is opened, by address.
+    `permit`: what may be sent; None only listens.
     """
 
     def __init__(
         self, lines: Callable[[str], OpenLines] = lambda _: OpenLines(), clock: Clock = SystemClock(),
-        opens: Callable[..., OpenPort] | None = None, permit: Permit | None = None, log: Log | None = None,
+        opens: Opens | None = None, permit: Permit | None = None, log: Log | None = None,
+        authority: Authority | None = None, what: tuple[str, str] = ("a procedure", ""),
     ) -> None:  # fmt: skip
         self._lines, self._clock = lines, clock
         self._opens = opens or partial(open_port, clock=clock)
-        self._permit, self._log = permit, log
+        self._permit, self._log, self._authority = permit, log, authority or Authority(clock)
+        self._what = what
         self._port: OpenPort | None = None
         self._cancelled = False
 
@@ -47,13 +54,14 @@ class Runner:
 
     def run(self, procedure: Procedure, told: Callable[[Step, Outcome], None] = lambda _, __: None) -> None:
         """Until the procedure is over, or `stop` is called by somebody."""
-        try:
-            while not self._cancelled and (step := procedure.next()) is not None:
-                outcome = self.carry_out(step)
-                procedure.done(step, outcome)
-                told(step, outcome)
-        finally:
-            self.close()
+        with self._authority.working(*self._what, self.stop):
+            try:
+                while not self._cancelled and (step := procedure.next()) is not None:
+                    outcome = self.carry_out(step)
+                    procedure.done(step, outcome)
+                    told(step, outcome)
+            finally:
+                self.close()
 
     def close(self) -> None:
         """Close the port and the log."""

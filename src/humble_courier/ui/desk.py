@@ -27,13 +27,6 @@ class Desk(Protocol):
     def rest(self) -> None:
         """The window goes: stop what runs, and wait for it."""
 
-    @property
-    def sending(self) -> str:
-        """What it may send at this moment, in a few words; empty while it sends nothing."""
-
-    def halt(self) -> None:
-        """Stop what it sends."""
-
     def begin(self) -> None:
         """Another act begins."""
 
@@ -51,19 +44,11 @@ class StageDesk(QObject):
         super().__init__(stage)
         self._shown, self.work = stage, work
 
-    @property
-    def sending(self) -> str:
-        """Most desks send nothing."""
-        return ""
-
     def poll(self) -> None:
         """Most stages change only when something is heard."""
 
     def rest(self) -> None:
         """Most desks have nothing that runs."""
-
-    def halt(self) -> None:
-        """Most desks send nothing."""
 
     def problem(self, text: str) -> None:
         """Above the stage."""

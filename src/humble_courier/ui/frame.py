@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBox
 
 from humble_courier.app.link.stages import Stage
 from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.port.sending import Standing
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
@@ -282,18 +283,19 @@ class Foot(QWidget):
         row.addWidget(self._port)
         self._known_lines = ""
 
-    def show_state(self, armed_for: str, listening: bool, port: str, lines: Lines) -> None:
-        """Show whether anything may be sent, and by which port."""
+    def show_state(self, now: Standing, listening: bool, port: str, lines: Lines) -> None:
+        """Show what may be sent at this moment in this process, whatever page is open, and by which port."""
+        armed_for, works = now.may_send, [f"{what} at {address}" if address else what for what, address in now.works]
         set_role(self, "armed", "true" if armed_for else "false")
         if armed_for:
             self.state.setText(f"▲ Armed: may send {armed_for}")
             self._hint.setText("")
         else:
-            self.state.setText("Listening only" if listening else "Port closed")
-            self._hint.setText("nothing is sent until armed")
-        self.switch.setText("Disarm  F12" if armed_for else "Arm  F12")
+            self.state.setText("Listening only" if listening or works else "Port closed")
+            self._hint.setText(f"{', '.join(works)}: nothing is sent" if works else "nothing is sent until armed")
+        self.switch.setText("Stop  F12" if works else "Disarm  F12" if armed_for else "Arm  F12")
         self.switch.setShortcut("F12")
-        self.switch.setEnabled(listening or bool(armed_for))
+        self.switch.setEnabled(listening or bool(armed_for or works))
         self._port.setText(port)
         names = ("RTS", "CTS", "DTR", "DSR", "DCD")
         states = (lines.rts, lines.cts, lines.dtr, lines.dsr, lines.dcd)

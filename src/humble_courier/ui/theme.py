@@ -37,6 +37,7 @@ class Palette:
         text = {
             State.PROVEN: self.action,
             State.ASSUMED: self.assumed,
+            State.EARLIER: self.action,
             State.UNKNOWN: self.unknown,
             State.CONTRADICTED: self.contradicted,
         }[state]

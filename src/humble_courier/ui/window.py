@@ -13,8 +13,8 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, 
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from humble_courier.app.link.stages import Stage, place_of
+from humble_courier.app.port.sending import Authority
 from humble_courier.app.preferences import KeptPreferences
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.lines import Lines
 from humble_courier.errors import CourierError
 from humble_courier.ui.desk import Desk
@@ -44,10 +44,11 @@ class Window(QMainWindow):
     """The one window of the program."""
 
     def __init__(
-        self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None, clock: Clock = SystemClock()
+        self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None,
+        authority: Authority | None = None,
     ) -> None:  # fmt: skip
         super().__init__()
-        self.work = Workplace(catalog, theme, preferences, clock)
+        self.work = Workplace(catalog, theme, preferences, authority)
         self.place = FIRST_PLACE  # on the line
         self.rail_stage: Stage | None = None  # None while the link is shown
         self.setWindowTitle("Humble Courier")
@@ -111,6 +112,7 @@ class Window(QMainWindow):
             self.pilot.told.connect(offers.show_alone)
         self.foot.arm.connect(self.toggle_arm)
         work.changed.connect(self.refresh)
+        work.standing.connect(self._show_foot)
         work.heard.connect(self._heard)  # from the thread of the session: Qt hands it over to that of the window
         work.opened.connect(self._opened)
         work.going.connect(self._go)
@@ -155,6 +157,8 @@ class Window(QMainWindow):
     def open_rail(self, stage: Stage | None) -> None:
         """Open one of the places that are not this link; None goes back to the link."""
         self.rail_stage = stage
+        if stage is Stage.NEW_LINK:
+            self.work.stop_all("a new link is begun")
         self.refresh()
 
     def _go(self, stage: Stage, page: StrEnum | None) -> None:
@@ -225,6 +229,7 @@ class Window(QMainWindow):
         if link is not None and current is Stage.DIAGNOSE:
             advice = link.diagnosis.look().advice()
             self.belief.show_belief(advice, link.places(), self.line.middles(), self.work.theme, self.line.isHidden())
+        self._keep_ticking()
         desk = self.desk(current)
         another = self.stack.currentWidget() is not desk.stage
         self.stack.setCurrentWidget(desk.stage)
@@ -238,14 +243,16 @@ class Window(QMainWindow):
         link, theme = self.work.link, self.work.theme
         if link is None:
             self.header.show_link("Humble Courier", " · ".join([*self.work.marks, "no link on the line"]), can_undo=False)
-            self.foot.show_state("", False, "", Lines())
+            self._show_foot()
             return
         document = link.document
         if self.current is Stage.NEW_LINK:
             self.header.show_link("New link", "nothing is opened or sent while you choose", can_undo=False)
             self._show_foot()
             return
-        proven = "proven" if link.evidence.proof_kept else "not yet proven"
+        from humble_courier.app.link.headlines import header_told  # it comes with the protocols
+
+        proven = header_told(link)
         simulated = "simulated" if self.folding.narrow else "simulated bench, no real machine is touched"
         marks = [simulated] if document.simulated else []
         told = " · ".join([*self.work.marks, *marks, proven])
@@ -260,13 +267,13 @@ class Window(QMainWindow):
         self._show_foot()
 
     def _show_foot(self) -> None:
-        link = self.work.link
+        link, now = self.work.link, self.work.authority.now()
         if link is None:
+            self.foot.show_state(now, False, "", Lines())
             return
         live, ours = link.live, link.document.link.computer_settings
-        sending = next((desk.sending for desk in self._desks.values() if desk.sending), live.armed_for)
         port = link.document.port or "no port"
-        self.foot.show_state(sending, live.listening, f"{port}  {ours.spoken if ours else ''}", live.lines())
+        self.foot.show_state(now, live.listening, f"{port}  {ours.spoken if ours else ''}", live.lines())
 
     # News of the session
 
@@ -296,6 +303,11 @@ class Window(QMainWindow):
         elif link.live.listening:
             self._show_foot()
             self.desk(self.current).poll()
+
+    def _keep_ticking(self) -> None:
+        """What moves by itself is shown from the moment at which a port is open, whether something comes or not."""
+        if self.work.link is not None and self.work.link.due_s is not None and not self._timer.isActive():
+            self._timer.start(THROTTLE_MS)
 
     # Intents from the widgets
 
@@ -328,16 +340,11 @@ class Window(QMainWindow):
             self.work.do(self.pilot.start)
 
     def _stopped(self) -> bool:
-        """Stop what sends by itself, else disarm; False where there was neither."""
+        """Stop everything that sends or works at a port, in this one way; False where nothing did."""
         self.pilot.stop()
-        link, busy = self.work.link, [desk for desk in self._desks.values() if desk.sending]
-        for desk in busy:
-            desk.halt()
-        if busy:
-            return True
-        if link is None or not link.live.armed:
+        if not self.work.stop_all("a key"):
             return False
-        self.work.do(link.live.disarm)
+        self.work.changed.emit()
         return True
 
     def act(self) -> None:
@@ -351,7 +358,7 @@ class Window(QMainWindow):
         if step.stage is not None:
             self._go(step.stage, step.page)
         if done == [False]:
-            self.work.wanted.emit(step.action)
+            self.work.wanted.emit(step)
 
     def take_file(self, path: Path) -> None:
         """Take in a file: a link comes on the line, kits and sheets are kept, others are kept with the link on the line."""
@@ -389,9 +396,11 @@ class Window(QMainWindow):
         """Close the port and let go of the records."""
         self._timer.stop()
         self._throttle.stop()
+        self.work.stop_all("the window is closed")
         for desk in self._desks.values():
             desk.rest()
         self.work.close_link()
+        self.work.authority.changed = lambda: None  # nobody shows it any more
         if self.work.records is not None:
             self.work.records.close()
         self._icons.close()

@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from humble_courier.app.link.stages import Stage
+from humble_courier.app.port.sending import Authority
 from humble_courier.app.preferences import KeptPreferences, Preferences
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.theme import Theme
 
@@ -28,9 +28,10 @@ class Workplace(QObject):
 
     changed = pyqtSignal()  # values may be others: what is open is shown anew
     heard = pyqtSignal()  # the session has news; comes from any thread, once until `taken`
+    standing = pyqtSignal()  # something else may be sent, or works at a port; comes from any thread
     opened = pyqtSignal()  # another link is on the line
     going = pyqtSignal(object, object)  # a stage and one of its pages (or None)
-    wanted = pyqtSignal(object)  # an action that only a person can finish
+    wanted = pyqtSignal(object)  # a step that only a person can finish
     device_wanted = pyqtSignal(str)  # a new link, begun with this device
     search_wanted = pyqtSignal()  # a device search, begun at once
     complained = pyqtSignal(str)
@@ -41,10 +42,12 @@ class Workplace(QObject):
 
     def __init__(
         self, catalog: "Catalog", theme: Theme, preferences: KeptPreferences | None = None,
-        clock: Clock = SystemClock(),
+        authority: Authority | None = None,
     ) -> None:  # fmt: skip
         super().__init__()
-        self.clock = clock
+        self.authority = authority or Authority()
+        self.authority.changed = self.standing.emit
+        self.clock = self.authority.clock
         self.kept_preferences = preferences or KeptPreferences()
         self.catalog, self.theme = catalog, theme
         self.records: Records | None = None
@@ -101,9 +104,10 @@ class Workplace(QObject):
         if self.records is None:
             return False
         before = self.link.id if self.link is not None else ""
+        self.stop_all("another link is opened")
         self.close_link()
         try:
-            self.link = self.records.open(link_id, self.catalog, self._note)
+            self.link = self.records.open(link_id, self.catalog, self._note, self.authority)
         except CourierError as error:
             self.complain(error)
             return False
@@ -128,6 +132,19 @@ class Workplace(QObject):
         """Close the port of the link on the line."""
         if self.link is not None:
             self.link.stop()
+
+    def opened_link(self) -> "OpenLink":
+        """The link on the line; raises BadInput while there is none."""
+        if self.link is None:
+            raise BadInput("no link is on the line: choose one in Records, or begin a new one")
+        return self.link
+
+    def stop_all(self, why: str) -> bool:
+        """Nothing is sent any more, and nothing works at a port: the one way for every key, button and change of place."""
+        stopped = self.authority.stop_all(why)
+        if self.link is not None:
+            self.link.live.disarm()  # what was to be said by itself is forgotten too
+        return stopped
 
     def _note(self) -> None:
         """Called from the session's thread for every piece that comes: many pieces make one signal."""

@@ -4,6 +4,7 @@ import threading
 
 from humble_courier.app.diagnose.own_check import OwnCheckRun, asking_of
 from humble_courier.domain.text import Terminator
+from humble_courier.port.authority import Authority
 from tests.diagnose.links import link_to, unknown_device
 from tests.trials.ptys import far_end
 from tests.virtual_time import VirtualTime
@@ -51,7 +52,7 @@ def test_a_check_that_was_stopped_has_no_outcome(clock: VirtualTime) -> None:
     with far_end() as far:
         asking = asking_of(unknown_device(far.address), "VER?", Terminator.CR)
         assert asking is not None and "raise-lines" not in asking.checks()
-        run = OwnCheckRun(asking, "other-rates", unknown_device(far.address), None, clock)
+        run = OwnCheckRun(asking, "other-rates", unknown_device(far.address), None, Authority(clock))
         threading.Thread(target=lambda: (clock.wait(clock.now() + 0.7), run.cancel())).start()
         run.run()
         assert run.outcome == "", "what was not tried to its end is no fact"

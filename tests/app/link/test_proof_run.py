@@ -15,6 +15,7 @@ from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.clock import SystemClock
 from humble_courier.domain.proven import ProofKind
 from humble_courier.errors import BadInput, MachineRefused, PortGone
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog, read_log
 from tests.app.link.test_road import begun
 from tests.trials.ptys import far_end
@@ -41,7 +42,7 @@ def run(made: LinkModel, catalog: Catalog, folder: Path, armed: bool, seconds: f
     real = str(made.address).startswith("/")
     with nullcontext(SystemClock()) if real else in_force(VirtualTime()) as clock:
         log = LineLog(folder / "log.jsonl", clock)
-        proof = ProofRun(resolve_link(made, catalog), catalog, log, armed, seconds, clock=clock)
+        proof = ProofRun(resolve_link(made, catalog), catalog, log, armed, seconds, authority=Authority(clock))
         begin = clock.now()
         proof.run()
         assert real or clock.now() - begin < seconds + 1

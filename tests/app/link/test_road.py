@@ -20,6 +20,7 @@ from humble_courier.documents.kit import KitItem, KitModel
 from humble_courier.documents.link import LinkModel, LinkPart
 from humble_courier.domain.clock import Clock
 from humble_courier.domain.proven import Grade, ProofKind
+from humble_courier.port.authority import Authority
 from humble_courier.records.store import Store
 from tests.conftest import until
 from tests.virtual_time import VirtualTime
@@ -91,7 +92,7 @@ def walk(link: OpenLink, clock: Clock, words: str = "") -> int:
 @pytest.mark.parametrize("device", KINDS)
 def test_what_is_recommended_leads_to_a_proof(tmp_path: Path, catalog: Catalog, clock: VirtualTime, device: str) -> None:
     store = Store(tmp_path)
-    link = OpenLink(catalog, store, store.save_link(begun(device, catalog), device), clock=clock)
+    link = OpenLink(catalog, store, store.save_link(begun(device, catalog), device), authority=Authority(clock))
     link.bag.kit = KitModel("kit/1", [KitItem(part=part) for part in catalog.part_entries])
     acts = walk(link, clock)
     proof = link.proofs()[0]

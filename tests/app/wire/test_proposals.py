@@ -20,6 +20,7 @@ from humble_courier.documents.kit import KitModel
 from humble_courier.domain.proven import ProofKind
 from humble_courier.domain.utterance import Who
 from humble_courier.errors import BadInput
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
 from humble_courier.records.store import Store
 from tests.conftest import until
@@ -55,7 +56,7 @@ def test_each_kind_is_reached_and_proven(id_: str, tmp_path: Path, clock: Virtua
     if id_ == "kline-unit":  # the whole round takes a minute
         few = Addresses(lowest=15, highest=16, bus="iso14230")
         link = replace(link, sheet=msgspec.structs.replace(link.sheet, addresses=few))
-    run = ProofRun(link, CATALOG, LineLog(tmp_path / "log.jsonl"), armed=True, seconds=40.0, clock=clock)
+    run = ProofRun(link, CATALOG, LineLog(tmp_path / "log.jsonl"), armed=True, seconds=40.0, authority=Authority(clock))
     shown = run.run()
     assert shown is not None, run.why_not
     wanted = ProofKind.HEARD if id_ in HEARD else ProofKind.READ if id_ in READ else ProofKind.ANSWERED
@@ -65,7 +66,7 @@ def test_each_kind_is_reached_and_proven(id_: str, tmp_path: Path, clock: Virtua
 def _seen_at_its_display(link: Link, folder: Path, clock: VirtualTime) -> None:
     """A device that only listens is played to; what proves it is a person who looks at it."""
     store = Store(folder)
-    opened = OpenLink(CATALOG, store, store.save_link(link.model, "listener"), clock=clock)
+    opened = OpenLink(CATALOG, store, store.save_link(link.model, "listener"), authority=Authority(clock))
     opened.listen()
     opened._acts_passed = True
     with pytest.raises(BadInput):

@@ -7,12 +7,11 @@ from humble_courier.app.talk.device_search import runner
 from humble_courier.catalog.links import Link
 from humble_courier.diagnose.asking import HEARD, TEXT_SHARE, Asking, OwnCheck, Question, may_raise
 from humble_courier.diagnose.bench_link import question_of
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.text import Terminator, printable, share_of_text
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
-from humble_courier.port.permit import Permit
 from humble_courier.procedures.device_search.found import Found as Found
-from humble_courier.procedures.runner import Runner
+from humble_courier.procedures.runner import Opens, Runner
 
 FEWEST_SIGNS = 3  # different characters of an answer to words that no sheet knows
 
@@ -21,9 +20,11 @@ class OwnCheckRun:
     """One check. `says`: what it will send, in a sentence, empty where it only listens; `outcome` once it is over."""
 
     def __init__(
-        self, asking: Asking, check: str, link: Link, log: LineLog | None, clock: Clock = SystemClock(),
+        self, asking: Asking, check: str, link: Link, log: LineLog | None, authority: Authority | None = None,
+        opens: Opens | None = None,
     ) -> None:  # fmt: skip
-        self._procedure, self._link, self._log, self._clock = OwnCheck(asking, check), link, log, clock
+        self._procedure, self._link, self._log = OwnCheck(asking, check), link, log
+        self._authority, self._opens = authority or Authority(), opens
         self.check, self.running, self._stopped = check, False, False
         self._runner: Runner | None = None
         words = asking.question.words if asking.question is not None else ()
@@ -32,13 +33,17 @@ class OwnCheckRun:
 
     def run(self) -> None:
         """Do it; returns when it is over or was stopped."""
-        permit = Permit(f"a check of the diagnosis: {self.says}", clock=self._clock) if self.says else None
-        self._runner = runner([self._procedure.asking.address], self._link.sheet, permit, self._log, self._clock)
+        permit = self._authority.permit(f"a check of the diagnosis: {self.says}") if self.says else None
+        self._runner = runner(
+            [self._procedure.asking.address], self._link.sheet, permit, self._log, self._authority, "a check", self._opens
+        )
         self.running = True
         try:
             self._runner.run(self._procedure)
         finally:
             self.running = False
+            if permit is not None:
+                permit.withdraw()
 
     def cancel(self) -> None:
         """Stop soon; nothing is sent from now on."""

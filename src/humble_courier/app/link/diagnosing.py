@@ -133,7 +133,9 @@ class LinkDiagnosis:
         asking = asking_of(link.document.link, words, end)
         if asking is None or check not in asking.checks():
             return None
-        return OwnCheckRun(asking, check, link.document.link, link.new_log(), link.clock)
+        return OwnCheckRun(
+            asking, check, link.document.link, link.new_log(), link.authority, link.live.lends("a check of the diagnosis")
+        )
 
     def permit(self, run: "OwnCheckRun") -> None:
         """The first press says what is sent; a second, soon after, means it. Raises BadInput for the first."""

@@ -59,6 +59,7 @@ class Evidence:
     asked_at: float | None = None
     answer_ms: float | None = None
     proof_kept: bool = False
+    chain: tuple[str, ...] = ()  # the parts as they were drawn when that was shown
     searching: bool = False  # a search is under way at its port
     found: Found | None = None  # by a search, and not gone on with yet
     searched: bool = False  # a search has gone through all it knows, and found nothing

@@ -1,7 +1,8 @@
 """Headline and reason of the Port and Talk stages: the answer to the stage's question, as a sentence."""
 
-from humble_courier.app.link.evidence import Evidence, Silence
+from humble_courier.app.link.evidence import Silence
 from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.link.second_visit import Earlier
 from humble_courier.app.port.opening import open_lines
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.domain.proven import ProofKind, Shown
@@ -65,7 +66,10 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
     if evidence.refusal:
         return _refusal(open_link)
     if evidence.shown is not None:
-        return _proven(evidence, evidence.shown, session)
+        return _proven(open_link, evidence.shown, session)
+    earlier = open_link.earlier
+    if earlier is not None and not (session is not None and (session.bytes_heard or session.last_said)):
+        return _once(earlier, open_link.live.listening)
     if session is None:
         return "Nothing has been listened to yet", "Listening opens the port and sends nothing."
     if evidence.heard is Traffic.WRONG_SETTINGS:
@@ -84,6 +88,10 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
         return "Something arrives", f"{session.summary.capitalize()}."
     if evidence.silence is not None:
         return _silent(open_link, evidence.silence)
+    return _nothing_yet(open_link)
+
+
+def _nothing_yet(open_link: OpenLink) -> tuple[str, str]:
     if open_link.document.trace.findings:
         return "Silent", "The wiring has a fault: see the mark on the line. Nothing can arrive before that is mended."
     return "Silent so far", "Listening. A device that speaks only when asked stays silent until you arm and ask."
@@ -100,13 +108,39 @@ def _silent(open_link: OpenLink, silence: Silence) -> tuple[str, str]:
     return headline, f"{ended} is what its sheet says. It may want another end all the same, or be without power."
 
 
-def _proven(evidence: Evidence, shown: Shown, session: Session | None) -> tuple[str, str]:
+def _once(earlier: Earlier, listening: bool) -> tuple[str, str]:
+    """On a second visit, before anything of today is known."""
+    count = len(earlier.asked_again())
+    today = "Listening; nothing was asked today." if listening else "The port is not open yet; nothing was asked today."
+    reason = f"{earlier.shown.grade.value.capitalize()} proof of that day: {earlier.shown.reason}. {today}"
+    if not count:
+        return f"It {earlier.verb} on {earlier.day}; today it has not yet", reason
+    same = "the same question" if count == 1 else f"the same {count} questions"
+    return f"Ask again: {same} as on {earlier.day}", reason
+
+
+def header_told(open_link: OpenLink) -> str:
+    """How the link stands, in a few words beside its name: today first, an earlier day with its date."""
+    evidence, earlier = open_link.evidence, open_link.earlier
+    if evidence.proven:
+        return "proven today" if evidence.proof_kept else "proven today, not kept yet"
+    if evidence.silence is not None or evidence.unanswered:
+        return f"{earlier.verb} on {earlier.day}; silent today" if earlier is not None else "not yet proven; silent so far"
+    if earlier is not None:
+        return f"{earlier.verb} on {earlier.day}; today nothing was asked yet"
+    return "not yet proven"
+
+
+def _proven(open_link: OpenLink, shown: Shown, session: Session | None) -> tuple[str, str]:
     names = {"answered": "", "asked": "", "heard": "", "answer": ""}  # told by the headline itself
     who = ", ".join(f"{names.get(name, name)} {value}".strip() for name, value in shown.identity.items())
     headline = f"{_BEGINS[shown.kind]}: {who}" if who else _BEGINS[shown.kind]
     reason = f"{shown.grade.value.capitalize()} proof: {shown.reason}." if shown.reason else ""
-    if session is None or not session.bytes_heard:
-        return headline, f"Proven earlier with this very chain. {reason}".strip()
+    drawing, evidence = open_link.earlier_drawing, open_link.evidence
+    if drawing:
+        reason = f"Shown with the earlier drawing ({drawing}): ask once more to show it with this one. {reason}"
+    if session is None:
+        return headline, reason
     if evidence.answer_ms is not None and shown.kind in (ProofKind.ANSWERED, ProofKind.READ):
         reason = f"First answer {evidence.answer_ms:.0f} ms after the question. {reason}"
     return headline, f"{reason} {session.summary.capitalize()}."

@@ -12,8 +12,8 @@ from humble_courier.app.link.kept_files import FILE, OUT, KeptFile, kept_files, 
 from humble_courier.app.prepare.sheet_acts import SheetAct
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.documents.device import DeviceEntry
-from humble_courier.domain.clock import Clock, SystemClock
-from humble_courier.domain.facts import Fact, Provenance
+from humble_courier.domain.clock import Clock, SystemClock, same_day
+from humble_courier.domain.facts import EarlierFact, Fact, Provenance
 
 if TYPE_CHECKING:
     from humble_courier.records.store import Store
@@ -74,14 +74,21 @@ class FactLedger:
         return kept_files(self._kept)
 
     def ticked(self) -> set[str]:
-        """Ids of the sheet's acts that are done."""
-        latest = {f.subject: f.text for f in self._kept if f.subject.startswith(ACT)}
-        return {subject.removeprefix(ACT) for subject, text in latest.items() if not text.startswith(TAKEN_BACK)}
+        """Ids of the sheet's acts that are done today: whatever was done on an earlier day has to be done again."""
+        latest = {f.subject: f for f in self._kept if f.subject.startswith(ACT)}
+        today = self._clock.wall()
+        return {
+            subject.removeprefix(ACT)
+            for subject, fact in latest.items()
+            if not fact.text.startswith(TAKEN_BACK) and same_day(fact.at, today)
+        }
 
     def facts(self, document: LinkDocument, evidence: Evidence) -> list[Fact]:
         """What we know, the newest of each subject, newest first; the verdict on the wiring on top of the documents."""
         gone = set(OF_SOUNDS) if evidence.heard is Traffic.NOTHING else set()
         gone |= set() if evidence.proven else set(OF_ANSWERS)
-        at = document.taken_at
+        at, today = document.taken_at, self._clock.wall()
         told = [*texts.documented(document.link, at), texts.of_trace(document.trace, at, evidence.proven)]
-        return texts.newest([*told, *(fact for fact in self._kept if fact.subject not in gone)])
+        seen = [fact if same_day(fact.at, today) else EarlierFact(**vars(fact)) for fact in self._kept]
+        kept = (fact for fact in seen if isinstance(fact, EarlierFact) or fact.subject not in gone)
+        return texts.newest([*told, *kept])

@@ -1,6 +1,6 @@
 """The live session of a link: its open port and log, words by hand, what is repeated and waited for."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -8,15 +8,20 @@ from humble_courier.app.port.opening import address_of, open_lines, start
 from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.typed_words import Typed, Written
 from humble_courier.catalog.links import Link
-from humble_courier.domain.clock import Clock, SystemClock
+from humble_courier.documents.device import DeviceEntry
+from humble_courier.domain.clock import Clock
 from humble_courier.domain.lines import Lines
+from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import BadInput, CourierError
+from humble_courier.port.agenda import Agenda, Words
+from humble_courier.port.authority import Authority
 from humble_courier.port.driver import BackgroundDriver, Driver
 from humble_courier.port.log import LineLog, newest, read_log, search
+from humble_courier.port.permit import Permit, checked
+from humble_courier.port.port import OpenLines, OpenPort, open_port
 from humble_courier.port.session import Session
-from humble_courier.protocols.lines import Expect
 
 SHOWN = 400  # utterances that are handed out; older ones stand in the log
 SEARCHED, SEARCH_EVERY_S = 2_000_000, 1.0  # bytes of the log; the whole of it is a file for any other tool
@@ -27,15 +32,12 @@ WAITS_S = 5.0  # for an answer that a person waits for
 class LiveSession:
     """One port at a time. `changed` is called, from any thread, when something was heard or said."""
 
-    def __init__(self, changed: Callable[[], None], clock: Clock = SystemClock()) -> None:
-        self._changed, self._clock = changed, clock
+    def __init__(self, changed: Callable[[], None], authority: Authority | None = None) -> None:
+        self._changed, self.authority = changed, authority or Authority()
+        self._clock = self.authority.clock
         self._background: BackgroundDriver | None = None
         self._last: Session | None = None
         self._log: LineLog | None = None
-        self._then: bytes | None = None
-        self._repeat: tuple[bytes, float, float] | None = None
-        self._playing: Playing | None = None
-        self._wait: tuple[str, float] | None = None
         self._searched: tuple[str, float, list[Utterance]] = ("", 0.0, [])
 
     def listen(self, link: Link, log: LineLog, session: Session | None = None) -> None:
@@ -46,19 +48,75 @@ class LiveSession:
         if link.computer_settings is None:
             raise BadInput("choose the settings of the computer's end first")
         line_end = b"\r" if link.end is Terminator.CR else b"\n"
-        driver = start(address_of(link), link.computer_settings, open_lines(link.sheet), log, session, line_end, self._clock)
+        driver = start(
+            address_of(link), link.computer_settings, open_lines(link.sheet), log, session, line_end, self.authority
+        )
         self.open(driver, log)
 
     def open(self, driver: Driver, log: LineLog) -> None:
         """Take over a port that was opened, listening only."""
         self._background, self._log = BackgroundDriver(driver, self._changed), log
 
+    def set(self, settings: Settings) -> None:
+        """Other settings at the open port; no line moves, and the permit stays."""
+        if self._background is not None:
+            self._background.set(settings)
+
+    def another_sheet(self, sheet: DeviceEntry | None) -> None:
+        """Another device may be there: nothing is sent any more, and lines that its sheet keeps low are lowered."""
+        self.disarm()
+        if self._background is not None:
+            self._background.lower(open_lines(sheet))
+
+    def bench_again(self, link: Link) -> None:
+        """The bench of a simulated port is set up again in place: what was said stays, and so does the permit."""
+        background, log = self._background, self._log
+        if background is None or log is None or link.computer_settings is None:
+            return
+        session = background.driver.session
+        background.stop()
+        session.take_settings(link.computer_settings)
+        lines = open_lines(link.sheet)
+        driver = start(address_of(link), link.computer_settings, lines, log, session, authority=self.authority)
+        driver.agenda = background.driver.agenda
+        self.open(driver, log)
+
+    def judge_again(self) -> None:
+        """All that was heard is looked at anew: another sheet may know it."""
+        if self._background is not None:
+            with self._background.driver.lock:
+                for one in self._background.driver.session.utterances:
+                    one.looked_at, one.meaning = False, "" if one.who is Who.THEY else one.meaning
+
+    @property
+    def asking(self) -> bool:
+        """Whether questions of a round are left."""
+        return self._agenda.asking
+
+    def lends(self, what: str) -> Callable[..., OpenPort]:
+        """How somebody who works at ports opens one, from any thread: ours, if it is that, is lent and not opened again."""
+
+        def opens(
+            address: str, settings: Settings, lines: OpenLines = OpenLines(), clock: Clock = self._clock
+        ) -> OpenPort:  # fmt: skip
+            background = self._background
+            if background is not None and background.driver.port.address == address and background.error is None:
+                return background.lend(what, settings)
+            return open_port(address, settings, lines, clock)
+
+        return opens
+
+    @property
+    def lent(self) -> str:
+        """Who works at the port in our place; empty while nobody does."""
+        return self._background.lent if self._background is not None else ""
+
     def close(self) -> None:
         """Close the port and disarm; the session stays to be looked at."""
         if self._background is not None:
             background, self._background = self._background, None
             background.driver.session.disarm()
-            self._repeat, self._playing, self._then = None, None, None
+            background.driver.agenda.clear()
             background.stop()
             self._last = background.driver.session
 
@@ -99,9 +157,9 @@ class LiveSession:
 
     def disarm(self) -> None:
         """Back to listening only; what was to be said by itself is forgotten, however soon one arms again."""
-        self._repeat, self._playing, self._then = None, None, None
         if self._background is not None:
             self._background.driver.session.disarm()
+            self._background.driver.agenda.clear()
 
     @contextmanager
     def held(self) -> Iterator[Session]:
@@ -137,9 +195,9 @@ class LiveSession:
         """Send a line; raises BadInput while closed or listening only."""
         self._may().say(text, end, meaning)
 
-    def say_bytes(self, data: bytes, meaning: str = "") -> None:
-        """Send bytes as they are; raises BadInput while closed or listening only."""
-        self._may().do(lambda driver: driver.say_bytes(data, meaning))
+    def say_bytes(self, data: bytes, meaning: str = "", whole: bool = False) -> None:
+        """Send bytes as they are (`whole`: a frame without gaps); raises BadInput while closed or listening only."""
+        self._may().do(lambda driver: driver.say_bytes(data, meaning, whole=whole))
 
     def press(self, data: bytes) -> None:
         """Send a key as it is pressed; raises BadInput while closed or listening only."""
@@ -147,16 +205,22 @@ class LiveSession:
 
     def when(self, pattern: str, data: bytes) -> None:
         """Say something once, as soon as a text has come; raises BadInput while closed or listening only."""
-        self._may()
-        self.wait_for(pattern, at_once=True)
-        self._then = data
+        agenda, permit = self._planned()
+        words = Words(data, "as soon as it came")
+        agenda.wait_for(pattern, self._clock.now(), at_once=True, then=words, permit=permit)
+
+    def ask_in_turn(self, words: Sequence[Words], answer_s: float) -> None:
+        """Questions one after another, each once the one before was answered. Raises BadInput while it may not send."""
+        agenda, permit = self._planned()
+        session = self.session
+        agenda.ask(words, answer_s, session.pause_s if session is not None else 0.0, permit)
 
     def say_typed(self, typed: Typed) -> None:
         """Say what was typed, wait for what is expected, and say it again where that was asked for. Raises BadInput."""
-        data, every_s = typed.octets, typed.every_s
+        data, every_s, in_hex = typed.octets, typed.every_s, typed.written is Written.HEX
         if typed.expect:
             self.wait_for(typed.expect)
-        self.say_bytes(data, "in hex" if typed.written is Written.HEX else "")
+        self.say_bytes(data, "in hex" if in_hex else "", whole=in_hex)
         if every_s is not None:
             self.repeat(data, every_s)
 
@@ -168,85 +232,75 @@ class LiveSession:
         """Hold the line at space for a while; raises BadInput while closed or listening only."""
         self._may().do(lambda driver: driver.send_break(seconds))
 
+    # What is said by itself: it ends with its permit, and with the port
+
+    def _planned(self) -> tuple[Agenda, Permit]:
+        driver = self._may().driver
+        return driver.agenda, checked(driver.session.permit)
+
+    @property
+    def _agenda(self) -> Agenda:
+        return self._background.driver.agenda if self._background is not None else Agenda()
+
     def repeat(self, data: bytes, every_s: float) -> None:
-        """Say something again and again; ends with `stop_repeating`, with disarming, and with the port."""
-        self._repeat = (data, every_s, self._clock.now() + every_s)
+        """Say something again and again; raises BadInput while closed or listening only."""
+        agenda, permit = self._planned()
+        agenda.repeat(Words(data), every_s, permit, self._clock.now())
 
     def stop_repeating(self) -> None:
         """Say it no more."""
-        self._repeat = None
+        self._agenda.stop_repeating()
 
     @property
     def repeating(self) -> bool:
         """Whether something is said again and again."""
-        return self._repeat is not None
+        return self._agenda.repeating
 
     def play(self, playing: Playing) -> None:
-        """Say what it says whenever it is due; ends with `stop_playing`, with disarming, and with the port."""
-        self._playing = playing
+        """Say what it says whenever it is due; raises BadInput while closed or listening only."""
+        agenda, permit = self._planned()
+        agenda.play(playing, permit)
 
     def stop_playing(self) -> None:
         """Play no more."""
-        self._playing = None
+        self._agenda.stop_playing()
 
     @property
     def playing(self) -> Playing | None:
         """What is played."""
-        return self._playing
+        playing = self._agenda.playing
+        return playing if isinstance(playing, Playing) else None
 
-    def poll(self) -> None:
-        """Say what is due again, and what is played."""
-        if self._playing is not None and not self.armed:
-            self._playing = None  # arming again later must not begin to talk by itself
-        elif self._playing is not None and (data := self._playing.due()):
-            self.say_bytes(data, "played")
-        session = self.session
-        if self._then is not None and not self.armed:
-            self._then = None
-        elif self._then is not None and session is not None and session.expect is not None and session.expect.answer:
-            data, self._then = self._then, None
-            self.say_bytes(data, "as soon as it came")
-        if self._repeat is not None and not self.armed:
-            self._repeat = None
-        elif self._repeat is not None and self._clock.now() >= self._repeat[2]:
-            data, every_s, due = self._repeat
-            self._repeat = (data, every_s, max(due + every_s, self._clock.now()))
-            self.say_bytes(data)
+    @property
+    def played(self) -> int:
+        """Bytes that the talker has said so far."""
+        return self._agenda.played
 
     @property
     def due_s(self) -> float | None:
-        """Seconds until `poll` has something to do though nothing is heard; None while the port is closed.
+        """Seconds until there is something to show though nothing is heard; None while the port is closed.
 
         What was heard last is complete only after a pause; the lamps and the counts of seconds move by themselves.
         """
-        if self._background is None:
-            return None
-        due = min(self._background.driver.session.pause_s, SHOWN_EVERY_S)
-        if self._playing is not None:
-            due = min(due, self._playing.due_s)
-        return max(0.0, min(due, self._repeat[2] - self._clock.now())) if self._repeat is not None else due
+        return None if self._background is None else min(self._background.driver.session.pause_s, SHOWN_EVERY_S)
 
-    def wait_for(self, pattern: str, at_once: bool = False) -> None:
-        """Wait for an answer (`at_once`: also for one without an end); raises BadInput for a pattern that is none."""
-        session, self._then = self.session, None
-        if session is not None:
-            session.expect = Expect(pattern, at_once=at_once)
-            self._wait = (pattern, self._clock.now())
+    def wait_for(self, pattern: str) -> None:
+        """Wait for an answer; raises BadInput for a pattern that is none."""
+        self._agenda.wait_for(pattern, self._clock.now())
 
     @property
     def waiting(self) -> str:
         """What is waited for, or how that ended, in words; empty where nothing was."""
-        session = self.session
-        if self._wait is None or session is None or session.expect is None:
+        waiting = self._agenda.waiting
+        if waiting is None:
             return ""
-        pattern, begun = self._wait
-        answer = session.expect.answer
-        if answer is not None:
-            return f"It came: {answer.text}"
-        if self._then is not None:
-            return f"As soon as {pattern} comes, {printable(self._then)} is sent once; switch the device on now"
-        over = self._clock.now() - begun >= WAITS_S
-        return f"{pattern} did not come within {WAITS_S:g} s" if over else f"Waiting for {pattern}"
+        if waiting.answer is not None:
+            return f"It came: {waiting.answer.text}"
+        if waiting.then is not None:
+            said = printable(waiting.then.data)
+            return f"As soon as {waiting.pattern} comes, {said} is sent once; switch the device on now"
+        over = self._clock.now() - waiting.begun >= WAITS_S
+        return f"{waiting.pattern} did not come within {WAITS_S:g} s" if over else f"Waiting for {waiting.pattern}"
 
     # What was said
 

@@ -21,10 +21,12 @@ from humble_courier.app.link.noting import Noting
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.road import next_step
+from humble_courier.app.link.second_visit import Earlier, earlier_of
 from humble_courier.app.link.seen import LinkSeen
 from humble_courier.app.link.speaking import Speaking
 from humble_courier.app.link.stages import Place
 from humble_courier.app.link.step import Action, NextStep
+from humble_courier.app.link.touched import Touched, touched
 from humble_courier.app.link.word_ways import KLINE
 from humble_courier.app.port.opening import address_of
 from humble_courier.app.port.profiles import PortProfiles
@@ -37,11 +39,11 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.documents.records import Proof
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.proven import Shown
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError, PortGone
+from humble_courier.port.authority import Authority
 from humble_courier.port.session import Session
 from humble_courier.procedures.device_search.found import Found
 
@@ -50,7 +52,8 @@ if TYPE_CHECKING:  # the database layer takes long to load: whoever opens it pay
 
 RESUMES = "Put the adapter back: listening goes on by itself, and what was heard is kept"
 LOOK_EVERY_S = 1.0  # for an adapter that was pulled
-SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof holds as long as these are what they were
+UNDONE = 50  # versions for which is remembered what was shown
+SHOWS = ("identity", "answer", "registers", "heard by itself")  # news that show something once more
 
 
 class OpenLink(Speaking, Noting):
@@ -58,25 +61,29 @@ class OpenLink(Speaking, Noting):
 
     def __init__(
         self, catalog: Catalog, store: "Store", link_id: str, bag: Bag | None = None,
-        changed: Callable[[], None] = lambda: None, clock: Clock = SystemClock(),
+        changed: Callable[[], None] = lambda: None, authority: Authority | None = None,
     ) -> None:  # fmt: skip
-        self.clock = clock
+        self.authority = authority or Authority()
+        self.clock = clock = self.authority.clock
         super().__init__()
         self.catalog, self._store = catalog, store
         self.document = LinkDocument(catalog, store, link_id, clock)
         self.ledger = FactLedger(store, link_id, clock)
-        self.live = LiveSession(changed, clock)
+        self.live = LiveSession(changed, self.authority)
         self.profiles = PortProfiles(store, link_id)
         self.plans = KeptPlans(store, link_id)
         self.bag = bag or Bag(store)
         self.evidence = Evidence()
+        self.earlier: Earlier | None = None
         self.diagnosis = LinkDiagnosis(self)
         self._lost = False
         self._looked_at = 0.0
         self._alarms = 0
         self._waited: tuple[object, ...] = ()
         self._steps: dict[bool, tuple[object, NextStep]] = {}
-        self._begin_anew()
+        self._shown_for: list[tuple[LinkModel, Evidence]] = []
+        self._asks_again = False
+        self._look_back()
         if not store.read_only:
             store.remember("current-link", link_id)
 
@@ -98,15 +105,9 @@ class OpenLink(Speaking, Noting):
         """Devices that have answered at this link's port before, the newest last."""
         return answered_here(self._store, self.document.link.address or "")
 
-    def _begin_anew(self) -> None:
-        """Nothing is shown yet, but what was proven earlier with this very chain, port and settings still holds."""
-        self.evidence = Evidence()
-        proofs = self.proofs()
-        if proofs:
-            here, last = make_proof(self.document.link, Evidence(), [], [], at=0.0), proofs[-1]
-            if all(getattr(last, key) == getattr(here, key) for key in SAME):
-                before = Shown(last.kind, last.grade, last.reason, last.identity)
-                self.evidence = replace(self.evidence, shown=before, proof_kept=True, heard=Traffic.TEXT)
+    def _look_back(self) -> None:
+        """What worked on an earlier day with this very chain, port and settings; of today it says nothing."""
+        self.earlier = earlier_of(self.proofs(), self.document.link)
 
     # Changes of the link
 
@@ -119,8 +120,7 @@ class OpenLink(Speaking, Noting):
         self.change(msgspec.structs.replace(self.document.model, unit=checked_unit(self.document.link.sheet, unit)))
 
     def search_begun(self) -> None:
-        """The port is given to a search."""
-        self.stop()
+        """A search begins; where the port is open, it is lent to it."""
         self.evidence.searching = True
 
     def search_over(self, in_vain: bool = False) -> None:
@@ -166,26 +166,61 @@ class OpenLink(Speaking, Noting):
         self.evidence.found, self.evidence.reached, self.evidence.suggested = None, True, found.words
 
     def undo(self) -> bool:
-        """Take the last change back; False where there is none."""
-        return self._changing(self.document.undo)
+        """Take the last change back, with what was shown then; False where there is none. No permit comes back."""
+        return self._changing(self.document.undo, back=True)
 
     def redo(self) -> bool:
         """Make the change again that was taken back; False where there is none."""
-        return self._changing(self.document.redo)
+        return self._changing(self.document.redo, back=True)
 
-    def _changing(self, change: Callable[[], bool]) -> bool:
-        """Change the document; a port that is open is opened again for the new version, as that may want it otherwise."""
-        before = self.document.model
-        if not change() or self.document.model == before:
+    def _changing(self, change: Callable[[], bool], back: bool = False, same_device: bool = False) -> bool:
+        """Change the document; of the port, the permit and what was shown only that is touched which the change touches.
+
+        `back`: to a version that was here before. `same_device`: another sheet of the device that is there.
+        """
+        before, model = self.document.link, self.document.model
+        if not change() or self.document.model == model:
             return False
+        self._shown_for = [*self._shown_for[-UNDONE:], (model, replace(self.evidence))]
+        now = touched(before, self.document.link)
+        if now.address:
+            self._at_another_port()
+        else:
+            self._follow(now, same_device)
+        self._look_back()
+        was = next((one for kept, one in reversed(self._shown_for[:-1]) if kept == self.document.model), None)
+        if back and was is not None and not now.address:
+            self.evidence = replace(self.evidence, shown=was.shown, chain=was.chain, proof_kept=was.proof_kept)
+        return True
+
+    def _at_another_port(self) -> None:
         listening = self.live.listening
         self.stop()
-        self._begin_anew()
-        self._acts_passed = False
         self.live.forget()
+        self.evidence, self._acts_passed = Evidence(), False
         if listening:
             self.listen()
-        return True
+
+    def _follow(self, now: Touched, same_device: bool) -> None:
+        """The same port: it stays open, and the talk is kept."""
+        link, evidence = self.document.link, self.evidence
+        if now.sheet and not same_device:
+            self._acts_passed = False
+            self.live.another_sheet(link.sheet)
+        if now.bench:
+            self.live.bench_again(link)
+        elif now.settings and link.computer_settings is not None:
+            self.live.set(link.computer_settings)
+        if now.settings or now.sheet or now.unit:
+            kept = evidence.shown if same_device else None
+            self.evidence = Evidence(
+                opened=evidence.opened, port_open=evidence.port_open, refusal=evidence.refusal, remedy=evidence.remedy,
+                refused=evidence.refused, lost=evidence.lost, refusals=evidence.refusals, searching=evidence.searching,
+                shown=kept, chain=evidence.chain if kept is not None else (), heard=evidence.heard if same_device else
+                Traffic.NOTHING, proof_kept=evidence.proof_kept and kept is not None,
+            )  # fmt: skip
+        if now.sheet and not now.settings:
+            self.live.judge_again()
 
     # The session
 
@@ -214,6 +249,8 @@ class OpenLink(Speaking, Noting):
         """Close the port and disarm."""
         self._lost = False
         self.evidence.port_open = False
+        if self.live.lent:
+            self.authority.stop_all(f"the port is closed, and {self.live.lent} works there")
         self.live.close()
 
     def poll(self) -> bool:
@@ -229,11 +266,15 @@ class OpenLink(Speaking, Noting):
             self._refused(error, lost=True)
             self._lost = isinstance(error, PortGone)
             return True
-        self.live.poll()
-        link = self.document.link
+        link, before = self.document.link, self.evidence.shown
         with self.live.held() as session:
             news = read(self.evidence, session, link, self.clock.wall(), self.catalog)
             alarms = list(session.alarms)
+        if self.evidence.shown is not before or any(subject.startswith(SHOWS) for subject, _ in news):
+            self.evidence.chain = tuple(part.name for part in link.parts)
+        if self._asks_again and not (self.live.asking or self.evidence.asking):
+            self._asks_again = False
+            self.live.disarm()  # it was allowed for these questions
         for subject, text in news:
             self.ledger.measured(subject, text, by="heard on the line")
             if subject == "identity" and link.computer_settings:
@@ -297,7 +338,7 @@ class OpenLink(Speaking, Noting):
     def places(self) -> list[Place]:
         """The places of the line."""
         document = self.document
-        return places(document.link, document.trace, self.evidence, document.simulated)
+        return places(document.link, document.trace, self.evidence, document.simulated, self.earlier)
 
     def next_step(self, alone: bool = False) -> NextStep:
         """The recommended next act. `alone`: of those that the program can do by itself, no person at hand."""
@@ -306,14 +347,14 @@ class OpenLink(Speaking, Noting):
         said = live.said()
         state = (
             document.model, kit, replace(self.evidence), live.listening, live.armed, wait, len(undone), said,
-            self.diagnosis.standing,
+            self.diagnosis.standing, self.earlier,
         )  # fmt: skip
         kept = self._steps.get(alone)
         if kept is None or kept[0] != state:
             step = next_step(
                 LinkSeen(
                     document.link, document.trace, self.evidence, self.catalog, kit, live.listening, live.armed, wait,
-                    [act.act for act in undone], said, lambda: self.diagnosis.look().advice(), alone,
+                    [act.act for act in undone], said, lambda: self.diagnosis.look().advice(), alone, self.earlier,
                 )
             )  # fmt: skip
             self._steps[alone] = kept = (state, step)
@@ -326,6 +367,7 @@ class OpenLink(Speaking, Noting):
             Action.WAIT: lambda: None,
             Action.ARM: self.arm,
             Action.KEEP_PROOF: self.keep_proof,
+            Action.ASK_AGAIN: self.ask_again,
             Action.MARK: self.mark_right,
             Action.READ: self.read_registers,
             Action.ADOPT: self.adopt,
@@ -339,16 +381,35 @@ class OpenLink(Speaking, Noting):
             act()
         return act is not None
 
+    @property
+    def only_again(self) -> bool:
+        """Whether this is a second visit on which nothing but the questions of then was said, and no proof kept yet."""
+        earlier, session = self.earlier, self.live.session
+        if earlier is None or not earlier.questions or self.evidence.proof_kept:
+            return False
+        asked = {one.data for one in earlier.questions}
+        return session is None or all(one.data in asked for one in session.ours)
+
+    @property
+    def earlier_drawing(self) -> str:
+        """The parts as they were drawn when the proof was shown, where they are drawn otherwise now; else empty."""
+        drawn = tuple(part.name for part in self.document.link.parts)
+        shown = self.evidence.shown is not None and self.evidence.chain and self.evidence.chain != drawn
+        return ", ".join(self.evidence.chain) if shown else ""
+
     def is_now(self, device: str) -> None:
         """The device of this link is the one with this sheet. Raises BadInput where there is none."""
         self.catalog.device(device)
-        self.change(msgspec.structs.replace(self.document.model, device=LinkPort(device=device)))
+        model = msgspec.structs.replace(self.document.model, device=LinkPort(device=device))
+        self._changing(lambda: self.document.change(model), same_device=True)
 
     def keep_proof(self) -> int:
         """Put the proof into the records; returns its number. Raises BadInput where nothing is proven yet."""
         if not self.evidence.proven:
             raise BadInput("nothing is proven yet: nothing was answered, read, or heard for long enough")
         proof = make_proof(self.document.link, self.evidence, self.live.utterances(), self.facts(), self.clock.wall())
+        if self.earlier_drawing:
+            proof = msgspec.structs.replace(proof, chain=list(self.evidence.chain))
         used = self.profiles.profile
         if used is not None:
             proof = msgspec.structs.replace(proof, serial=used.serial or "", socket=used.socket or "")

@@ -26,12 +26,13 @@ from humble_courier.app.wire.tracing import trace_link
 from humble_courier.catalog.links import Link, read_link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitModel
-from humble_courier.domain.clock import Clock, SystemClock
+from humble_courier.domain.clock import Clock
 from humble_courier.domain.facts import Fact, Provenance
 from humble_courier.domain.proven import Grade, ProofKind, Shown
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import BadInput
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
 
 LOOK_EVERY_S = 0.02
@@ -70,9 +71,14 @@ class ProofRun:
     armed: bool
     seconds: float
     told: Callable[[str], None] = lambda _: None
-    clock: Clock = SystemClock()
+    authority: Authority = field(default_factory=Authority)
     evidence: Evidence = field(default_factory=Evidence)
     utterances: list[Utterance] = field(default_factory=list)
+
+    @property
+    def clock(self) -> Clock:
+        """The one that it goes by."""
+        return self.authority.clock
 
     @property
     def shown(self) -> Shown | None:
@@ -103,7 +109,7 @@ class ProofRun:
             raise BadInput("the link names no port: give it an address, as in address: /dev/ttyUSB0")
         if self._kline and self.armed:
             return self._round()
-        live = LiveSession(lambda: None, self.clock)
+        live = LiveSession(lambda: None, self.authority)
         live.listen(self.link, self.log)
         self.evidence.opened = True
         try:
@@ -122,7 +128,7 @@ class ProofRun:
     def _round(self) -> Shown | None:
         """Control units of a K-line are asked one after the other. Raises MachineRefused."""
         self.told(UNITS_SAY)
-        run = UnitsRun.of(self.link, self.catalog, self.log, self.clock)
+        run = UnitsRun.of(self.link, self.catalog, self.log, self.authority)
         run.run()
         if run.refused is not None:
             raise run.refused

@@ -94,6 +94,41 @@ def _after_a_refusal(seen: LinkSeen) -> list[NextStep]:
     return [NextStep(text, 1, "Try again", Action.LISTEN, stage=Stage.TALK)]
 
 
+def _worked_before(seen: LinkSeen) -> bool:
+    """Whether what worked on an earlier day is to be asked again: nothing of today says anything of it yet."""
+    evidence, earlier = seen.evidence, seen.earlier
+    if earlier is None or not earlier.asked_again() or evidence.proven or seen.said:
+        return False
+    if seen.alone and not seen.listening:
+        return False  # by itself it listens first
+    return not seen.ready_in_s and evidence.heard is not Traffic.WRONG_SETTINGS
+
+
+def _again(seen: LinkSeen) -> list[NextStep]:
+    earlier = seen.earlier
+    assert earlier is not None, "what is asked again was asked before"
+    words = ", ".join(one.words for one in earlier.asked_again())
+    before = f" Before it, and ticked for today by pressing: {'; '.join(seen.undone)}." if seen.undone else ""
+    text = f"It {earlier.verb} on {earlier.day}. Ask again: it opens the port and says {words}.{before}"
+    return [NextStep(text, 0.2, "Ask again", Action.ASK_AGAIN, stage=Stage.TALK, page=TalkPage.LISTEN)]
+
+
+def _typed_before(seen: LinkSeen) -> bool:
+    earlier = seen.earlier
+    return earlier is not None and bool(earlier.questions) and not earlier.asked_again() and not seen.said and not seen.alone
+
+
+def _type_again(seen: LinkSeen) -> list[NextStep]:
+    earlier = seen.earlier
+    assert earlier is not None, "what is typed again was typed before"
+    first = earlier.questions[0]
+    text = (
+        f"On {earlier.day} “{first.words}” brought “{first.answer}”. Nobody said that it only asks: "
+        "it is put into the field, and you send it."
+    )
+    return [NextStep(text, 0.2, "Put it there", Action.TYPE, words=first.words, stage=Stage.TALK, page=TalkPage.LISTEN)]
+
+
 def _listen(_seen: LinkSeen) -> list[NextStep]:
     text = "Listen first; nothing is sent. Opening the port shows whether it is yours and what arrives by itself."
     return [NextStep(text, 0.1, "Listen", Action.LISTEN, stage=Stage.TALK)]
@@ -169,6 +204,7 @@ TO_AN_ANSWER = (
     Station(lambda seen: not seen.undone or seen.armed, _prepare),
     Station(lambda seen: not _speaks_not_yet(seen), heard_on),
     Station(lambda seen: seen.armed, _arm),
+    Station(lambda seen: not _typed_before(seen), _type_again),
     Station(lambda _: False, said),
 )
 
@@ -202,6 +238,7 @@ ROAD = (
     Station(lambda seen: not _differences(seen), _made_alike),
     Station(lambda seen: bool(seen.link.address), _a_port),
     Station(lambda seen: not seen.evidence.refusal, _after_a_refusal),
+    Station(lambda seen: not _worked_before(seen), _again),
     Station(lambda seen: seen.listening or seen.evidence.proven, _listen),
     Station(lambda seen: seen.evidence.proven, lambda seen: _ways(TO_AN_ANSWER, seen)),
     Station(lambda seen: seen.evidence.proof_kept, _keep),

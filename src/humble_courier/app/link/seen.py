@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from humble_courier.app.diagnose.advice import Advice
 from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.second_visit import Earlier
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.kit import KitModel
@@ -16,7 +17,7 @@ class LinkSeen:
     """`undone`: acts of the sheet before the first words that are not ticked; `said`: by us in this session.
 
     `diagnosed`: what the diagnosis of this link says now, asked for where something has failed; None where there is none.
-    `alone`: the program goes on by itself, and no person can be asked for anything.
+    `alone`: the program goes on by itself, and no person can be asked for anything. `earlier`: what worked here before.
     """
 
     link: Link
@@ -31,6 +32,7 @@ class LinkSeen:
     said: Collection[str] = ()
     diagnosed: Callable[[], Advice | None] = lambda: None
     alone: bool = False
+    earlier: Earlier | None = None
 
     @property
     def not_its_own(self) -> bool:

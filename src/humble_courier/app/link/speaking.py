@@ -1,12 +1,15 @@
 """What is said to the device of a link, and when it may be: the sheet's acts and its time to start come first."""
 
+from collections.abc import Callable
 from math import ceil
 
+from humble_courier.app.link.answers import ANSWER_MS, PATIENCE
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.guard import Guard
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.live_session import LiveSession
+from humble_courier.app.link.second_visit import Earlier
 from humble_courier.app.link.shown import marked, seen_there
 from humble_courier.app.link.whole_road import IN_SEARCH, PERMIT
 from humble_courier.app.prepare.sheet_acts import SheetAct, own_acts
@@ -14,11 +17,17 @@ from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.reading import reading_of
 from humble_courier.app.talk.typed_words import Typed
 from humble_courier.catalog.load import Catalog
-from humble_courier.documents.device import FirstWords
+from humble_courier.documents.device import DeviceEntry, FirstWords
 from humble_courier.domain.clock import Clock
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Who
 from humble_courier.errors import BadInput
+from humble_courier.port.agenda import Words
+
+
+def _answer_s(sheet: DeviceEntry | None) -> float:
+    """How long an answer is waited for, in seconds."""
+    return PATIENCE * (sheet.answer_ms if sheet is not None else ANSWER_MS) / 1000
 
 
 class Speaking:
@@ -30,6 +39,9 @@ class Speaking:
     ledger: FactLedger
     live: LiveSession
     evidence: Evidence
+    earlier: Earlier | None
+    listen: Callable[[], None]
+    _asks_again: bool
     first_end: Terminator = Terminator.CR  # of a line, where nothing is known of the device
 
     def __init__(self) -> None:
@@ -85,7 +97,7 @@ class Speaking:
         if reading is None:
             raise BadInput("the sheet of this device names no registers, and no unit was found")
         self._held_back(f"Read unit {reading.unit}")
-        self.live.say_bytes(reading.words, reading.says)
+        self.live.say_bytes(reading.words, reading.says, whole=True)
         self._asked(f"what unit {reading.unit} holds")
 
     def say_again(self, end: Terminator) -> None:
@@ -94,6 +106,32 @@ class Speaking:
         if silence is None:
             raise BadInput("nothing was left without an answer")
         self.say(silence.words, end)
+
+    def ask_again(self) -> None:
+        """The questions of an earlier day, by one press: it opens the port, and says only what only asks.
+
+        What the sheet wants done before is ticked for today: whoever presses has read it. Raises BadInput.
+        """
+        earlier = self.earlier
+        asked = earlier.asked_again() if earlier is not None else []
+        if earlier is None or not asked:
+            raise BadInput("nothing of an earlier day may be asked again by itself: type the words, and send them")
+        self.listen()
+        if not self.live.listening:
+            return  # the refusal is told
+        for act in self.undone():
+            self.ledger.tick(act, done=True)
+        self._acts_passed = True
+        told = ", ".join(one.words for one in asked)
+        self.live.arm(f"the questions of {earlier.day}: {told}")
+        sheet = self.document.link.sheet
+        self.live.ask_in_turn([Words(one.data, self._means(one.words)) for one in asked], _answer_s(sheet))
+        self._asks_again = True
+        self._asked(asked[0].words)
+
+    def _means(self, words: str) -> str:
+        sheet = self.document.link.sheet
+        return next((one.means for one in sheet.first_words if one.say.strip() == words), "") if sheet is not None else ""
 
     def _asked(self, words: str) -> None:
         """An answer may come from now on, though the thread of the port has still to send the words."""

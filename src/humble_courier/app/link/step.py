@@ -28,6 +28,7 @@ class Action(StrEnum):
     PREPARE = "prepare"
     MARK = "mark"
     AGAIN = "again"
+    ASK_AGAIN = "ask-again"
     READ = "read"
     UNITS = "units"
     PLAY = "play"

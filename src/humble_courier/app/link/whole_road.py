@@ -17,7 +17,7 @@ from humble_courier.app.talk.traffic import Traffic
 LISTENS_S = 3.0  # before it speaks: most that talk by themselves do so once a second or two (common practice)
 HEARS_OUT_S = 15.0  # while whole messages come in, for the proof that is heard
 ALONE = {
-    Action.LISTEN, Action.SETTINGS, Action.SAY, Action.READ, Action.UNITS, Action.AGAIN, Action.ADOPT,
+    Action.LISTEN, Action.SETTINGS, Action.SAY, Action.READ, Action.UNITS, Action.AGAIN, Action.ADOPT, Action.ASK_AGAIN,
 }  # fmt: skip
 SEARCHES = {Action.FIND, Action.TYPE, Action.SHOW_SETTINGS}
 PERMIT = (

@@ -4,9 +4,9 @@ from humble_courier import simulator
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput
+from humble_courier.port.authority import Authority
 from humble_courier.port.driver import Driver, Log
 from humble_courier.port.port import OpenLines, open_port
 from humble_courier.port.session import Session
@@ -67,12 +67,13 @@ def open_lines(sheet: DeviceEntry | None) -> OpenLines:
 
 def start(
     address: str, settings: Settings, lines: OpenLines = OpenLines(), log: Log | None = None,
-    session: Session | None = None, line_end: bytes = b"\n", clock: Clock = SystemClock(),
+    session: Session | None = None, line_end: bytes = b"\n", authority: Authority | None = None,
 ) -> Driver:  # fmt: skip
     """Open a port, listening only; a `session` that was interrupted goes on. Raises BadInput or MachineRefused."""
     if is_simulated(address):
         simulator.install()
-    port = open_port(address, settings, lines, clock)
+    authority = authority or Authority()
+    port = open_port(address, settings, lines, authority.clock)
     if log is not None:
         log.begin(address.partition("?")[0], str(settings))
-    return Driver(port, session or Session(settings, line_end, clock), log, clock)
+    return Driver(port, session or Session(settings, line_end, authority), log, authority.clock)

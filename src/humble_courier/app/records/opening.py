@@ -25,5 +25,5 @@ def open_records(
     """Open what is in `folder`, with the device sheets of one's own there. Raises MachineRefused and BadInput."""
     catalog.own, catalog.demo = folder / "devices", demo
     if not demo:
-        return Opened(Records(Store(folder), clock), None)
-    return Opened(Records(demo_store(folder, catalog, fresh), clock), DemoMachine(folder / "machine", clock))
+        return Opened(Records(Store(folder)), None)
+    return Opened(Records(demo_store(folder, catalog, fresh)), DemoMachine(folder / "machine", clock))

@@ -27,9 +27,9 @@ from humble_courier.app.today.kept_day import TodayPlan
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.records import Export, KeptLink, Proof
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.errors import BadInput
 from humble_courier.host.kinds import HostPort
+from humble_courier.port.authority import Authority
 from humble_courier.records.in_step import Marks
 from humble_courier.records.in_use import InUse
 from humble_courier.records.merging import BothChanged
@@ -66,8 +66,8 @@ def proof_line(proof: Proof) -> str:
 class Records:
     """Open records. Every method raises MachineRefused where the disk or the database refuses."""
 
-    def __init__(self, store: "Store", clock: Clock = SystemClock()) -> None:
-        self._store, self._clock = store, clock
+    def __init__(self, store: "Store") -> None:
+        self._store = store
         self.bag = Bag(store)
         self.today = TodayPlan(store, self.bag)
         self._in_use = InUse(store.path.parent)
@@ -120,9 +120,11 @@ class Records:
         if not self._store.read_only:
             self._store.remember(PLACE, place)
 
-    def open(self, link_id: str, catalog: Catalog, changed: Callable[[], None] = lambda: None) -> OpenLink:
+    def open(
+        self, link_id: str, catalog: Catalog, changed: Callable[[], None] = lambda: None, authority: Authority | None = None,
+    ) -> OpenLink:  # fmt: skip
         """Open a link; raises BadInput where there is no such one, or its document names what is not there."""
-        return OpenLink(catalog, self._store, link_id, self.bag, changed, self._clock)
+        return OpenLink(catalog, self._store, link_id, self.bag, changed, authority)
 
     def add(self, model: LinkModel, name: str) -> str:
         """Keep a new link; returns its id."""

@@ -13,13 +13,13 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.catalog.sheets import as_it_is
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.records import Proof
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.hardware import Port
 from humble_courier.domain.settings import Frame, Settings
 from humble_courier.domain.signals import Direction, Role
 from humble_courier.domain.text import Terminator, octets, share_of_text
 from humble_courier.errors import BadInput
 from humble_courier.line.belief.tables import RATES
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
 from humble_courier.port.permit import Permit
 from humble_courier.port.port import open_port
@@ -29,7 +29,7 @@ from humble_courier.procedures.device_search.plan import Known, Space, Words, ex
 from humble_courier.procedures.device_search.port_search import FIRST_S
 from humble_courier.procedures.device_search.search import DeviceSearch
 from humble_courier.procedures.device_search.several import Searches
-from humble_courier.procedures.runner import Runner
+from humble_courier.procedures.runner import Opens, Runner
 from humble_courier.procedures.steps import Outcome, Step
 from humble_courier.protocols.modbus_rtu import SPEC as MODBUS_RTU
 from humble_courier.protocols.registry import all_specs, looks_spoken
@@ -71,9 +71,9 @@ class Search:
             "characters."
         )
 
-    def permit(self, clock: Clock = SystemClock()) -> Permit | None:
+    def permit(self, authority: Authority) -> Permit | None:
         """A permit for its words, where it was armed; ask once for each run."""
-        return Permit(SENDING, clock=clock) if self.known.armed else None
+        return authority.permit(SENDING) if self.known.armed else None
 
     @cached_property
     def spaces(self) -> list[Space]:
@@ -227,15 +227,21 @@ def _name(data: bytes, catalog: Catalog) -> str:
 
 def runner(
     addresses: Sequence[str], sheet: DeviceEntry | None, permit: Permit | None, log: LineLog | None = None,
-    clock: Clock = SystemClock(),
+    authority: Authority | None = None, what: str = "a procedure", opens: Opens | None = None,
 ) -> Runner:  # fmt: skip
-    """A driver for these addresses; without a permit it only listens. At a simulated port time goes as it does there."""
-    paced = clock
+    """A driver for these addresses; without a permit it only listens. At a simulated port time goes as it does there.
+
+    `opens`: how it comes to a port, where one that is open already is lent to it.
+    """
+    at = what, " ".join(address.partition("?")[0] for address in addresses)
+    authority = authority or Authority()
+    clock = paced = authority.clock
     for address in addresses:
         if is_simulated(address):
             simulator.install()
             paced = SimAddress.parse(address).paced(clock)
-    return Runner(lambda _: open_lines(sheet), paced, partial(open_port, clock=clock), permit, log)
+    opens = opens or partial(open_port, clock=clock)
+    return Runner(lambda _: open_lines(sheet), paced, opens, permit, log, authority, at)
 
 
 class SearchRun:
@@ -245,19 +251,23 @@ class SearchRun:
     asked at any time, from any thread. `log`: of the first port; those of the others stand beside it.
     """
 
-    def __init__(self, wanted: Search, log: LineLog | None = None, clock: Clock = SystemClock()) -> None:
-        self.wanted, self._log, self._clock = wanted, log, clock
+    def __init__(
+        self, wanted: Search, log: LineLog | None = None, authority: Authority | None = None, opens: Opens | None = None
+    ) -> None:  # fmt: skip
+        self.wanted, self._log, self._authority = wanted, log, authority or Authority()
+        self._opens = opens
         self.search = finders(wanted)
         self._runners: list[Runner] = []
+        self._permit: Permit | None = None
         self.running = False
 
     def begun(self) -> None:
         """It is about to run: from now on it may be stopped."""
-        permit = self.wanted.permit(self._clock)
+        permit = self._permit = self.wanted.permit(self._authority)
         # What is at the other ports nobody knows: there RTS and DTR stay low, whatever this sheet allows.
         sheet = self.wanted.sheet if len(self.wanted.known.addresses) == 1 else None
         self._runners = [
-            runner([address], sheet, permit, self._log_of(i), self._clock)
+            runner([address], sheet, permit, self._log_of(i), self._authority, "device search", self._opens)
             for i, address in enumerate(self.wanted.known.addresses)
         ]
         self.running = True
@@ -265,7 +275,7 @@ class SearchRun:
     def _log_of(self, i: int) -> LineLog | None:
         if self._log is None or i == 0:
             return self._log
-        return LineLog(self._log.path.with_stem(f"{self._log.path.stem}-{i + 1}"), self._clock)
+        return LineLog(self._log.path.with_stem(f"{self._log.path.stem}-{i + 1}"), self._authority.clock)
 
     def run(self, told: Callable[[], None]) -> None:
         """Until it is over, or stopped; `begun` comes before. Whoever finds something stops the others."""
@@ -279,20 +289,22 @@ class SearchRun:
         try:
             with ThreadPoolExecutor(len(self._runners)) as together:
                 pairs = zip(self._runners, self.search.parts, strict=True)
-                for done in [together.submit(one.run, part, after) for one, part in pairs]:
-                    done.result()
+                runs = [together.submit(one.run, part, after) for one, part in pairs]
+                try:
+                    for done in runs:
+                        done.result()
+                except BaseException:  # one that was refused, or a person who interrupts: the others end as well
+                    self.stop()
+                    raise
         finally:
             self.running = False
+            if self._permit is not None:
+                self._permit.withdraw()  # what was allowed for this search ends with it
 
     def stop(self) -> None:
         """Stop soon; it goes on from here when it is begun again."""
         for one in self._runners:
             one.stop()
-
-    @property
-    def sending(self) -> str:
-        """What it may send at this moment; empty while it sends nothing."""
-        return SENDING if self.running and self.wanted.known.armed else ""
 
     @property
     def found(self) -> Found | None:
@@ -325,10 +337,10 @@ def wanted_here(
 
 
 def find(
-    wanted: Search, told: Callable[[], None] = lambda: None, log: LineLog | None = None, clock: Clock = SystemClock()
+    wanted: Search, told: Callable[[], None] = lambda: None, log: LineLog | None = None, authority: Authority | None = None
 ) -> tuple[Searches, Found | None]:
     """Run a search to its end, all its ports at once."""
-    run = SearchRun(wanted, log, clock)
+    run = SearchRun(wanted, log, authority)
     run.begun()
     run.run(told)
     return run.search, run.found

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from humble_courier.app.port.opening import start
 from humble_courier.app.talk.traffic import looks_like
 from humble_courier.app.talk.typed_words import Typed
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import printable
 from humble_courier.errors import NotArmed, PortGone
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
 from humble_courier.protocols.lines import Expect
 
@@ -31,13 +31,14 @@ class Listened:
 
 
 def listen(
-    address: str, settings: Settings, seconds: float, log: LineLog | None = None, clock: Clock = SystemClock()
+    address: str, settings: Settings, seconds: float, log: LineLog | None = None, authority: Authority | None = None
 ) -> Listened:  # fmt: skip
     """Listen for a while; sends nothing. Raises BadInput or MachineRefused where the port does not open.
 
     When the port vanishes in between, what was heard so far is returned, with the reason in `gone`.
     """
-    driver = start(address, settings, log=log, clock=clock)
+    authority = authority or Authority()
+    clock, driver = authority.clock, start(address, settings, log=log, authority=authority)
     until = clock.now() + seconds
     gone, chunks = None, []
     try:
@@ -70,7 +71,7 @@ class Exchange:
 
 def say(
     address: str, settings: Settings, words: Typed, armed: bool, timeout: float = 2.0, log: LineLog | None = None,
-    clock: Clock = SystemClock(),
+    authority: Authority | None = None,
 ) -> Exchange:  # fmt: skip
     """Send words and wait for what is expected, or for any answer, or until the time-out, also where it is held off.
 
@@ -79,7 +80,8 @@ def say(
     if not armed:
         raise NotArmed(f"listening only: would send {words.spoken}", "Say --arm to send it")
     data, wanted = words.octets, Expect(words.expect) if words.expect else None
-    driver = start(address, settings, log=log, clock=clock)
+    authority = authority or Authority()
+    clock, driver = authority.clock, start(address, settings, log=log, authority=authority)
     try:
         driver.session.arm(f"may send {words.spoken}")
         begun = clock.now()

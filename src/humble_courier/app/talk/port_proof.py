@@ -8,14 +8,14 @@ from humble_courier.app.talk.device_search import runner
 from humble_courier.app.talk.proving import WORDS
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import State
 from humble_courier.errors import BadInput
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
-from humble_courier.port.permit import Permit
 from humble_courier.procedures.endurance import Endurance, Transfer
 from humble_courier.procedures.latency import Latency, WaitFit
 from humble_courier.procedures.loopback import LoopBack, LoopVerdict
+from humble_courier.procedures.runner import Opens
 
 LONG, LONG_SLOWLY, SLOW = 32_768, 2048, 4800  # bytes; at that rate (bit/s) and below the long transfer would take minutes
 STEPS_OF_PLUG = 6  # two rates and four states of the lines
@@ -48,15 +48,17 @@ class PortProof:
 
     def __init__(
         self, kind: PortProofKind, link: Link, catalog: Catalog, plugged: bool, log: LineLog | None = None,
-        clock: Clock = SystemClock(),
+        authority: Authority | None = None, opens: Opens | None = None,
     ) -> None:  # fmt: skip
         """`plugged`: on the simulated bench, whether the plug is on. Raises BadInput where nothing is chosen to prove."""
         settings = link.computer_settings
         if not link.address or settings is None:
             raise BadInput("choose a port and the settings of the computer's end first")
         address = PLUG if plugged and is_simulated(link.address) else address_of(link)
+        authority = authority or Authority()
+        self._permit = authority.permit(SENDING)
         self._waits = [(entry.name, entry.waits_ms) for entry in catalog.waits.values()]
-        self._runner = runner([address], link.sheet, Permit(SENDING, clock=clock), log, clock)
+        self._runner = runner([address], link.sheet, self._permit, log, authority, "a proof of the port", opens)
         self._steps, self._stopped = 0, False
         self.running = True  # from now on: it waits for its turn only
         self.proof: LoopBack | Latency | Endurance
@@ -78,6 +80,7 @@ class PortProof:
             self._runner.run(self.proof, step)
         finally:
             self.running = False
+            self._permit.withdraw()
 
     def cancel(self) -> None:
         """Stop soon."""

@@ -1,6 +1,7 @@
 """All control units of a K-line, for the window and for commands: who wakes, who it is, what troubles it keeps."""
 
 from collections.abc import Callable, Iterable, Sequence
+from functools import partial
 from pathlib import Path
 
 import msgspec
@@ -10,14 +11,14 @@ from humble_courier.app.port.opening import address_of, is_simulated
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.reader import read_text
-from humble_courier.domain.clock import Clock, SystemClock
 from humble_courier.domain.facts import State
 from humble_courier.domain.proven import Grade, ProofKind, Shown
 from humble_courier.domain.settings import Settings
 from humble_courier.errors import BadInput, CourierError, NotArmed
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
-from humble_courier.port.permit import Permit
 from humble_courier.port.port import open_port
+from humble_courier.procedures.runner import Opens
 from humble_courier.procedures.wake import wake
 from humble_courier.protocols.iso14230 import RATE
 from humble_courier.protocols.kline_units import ADDRESSES, ControlUnit, UnitRound, changed
@@ -35,39 +36,46 @@ class UnitsRun:
 
     def __init__(
         self, address: str, names: dict[int, str], log: LineLog | None = None, addresses: Sequence[int] = ADDRESSES,
-        hold_s: float = 0.0, clock: Clock = SystemClock(),
+        hold_s: float = 0.0, authority: Authority | None = None, opens: Opens | None = None,
     ) -> None:  # fmt: skip
         self.round, self._names, self._log = UnitRound(addresses, hold_s), names, log
-        self._address, self._permit, self._clock = address, Permit(SENDING, clock=clock), clock
+        self._address, self._authority = address, authority or Authority()
+        self._opens = opens or partial(open_port, clock=self._authority.clock)
+        self._permit = self._authority.permit(SENDING)
         self.running = True  # from now on: it waits for its turn only
         self.refused: CourierError | None = None
         self._cancelled = False
 
     @classmethod
-    def of(cls, link: Link, catalog: Catalog, log: LineLog | None, clock: Clock = SystemClock()) -> "UnitsRun":
+    def of(
+        cls, link: Link, catalog: Catalog, log: LineLog | None, authority: Authority | None = None,
+        opens: Opens | None = None,
+    ) -> "UnitsRun":  # fmt: skip
         """For a link. Raises BadInput where no port is chosen."""
         bus = link.sheet.addresses if link.sheet is not None else None
         addresses = range(bus.lowest, bus.highest + 1) if bus is not None else ADDRESSES
-        return cls(address_of(link), names(catalog), log, addresses, clock=clock)
+        return cls(address_of(link), names(catalog), log, addresses, 0.0, authority, opens)
 
     def run(self, told: Callable[[], None] = lambda: None) -> None:
         """Until it is over, or cancelled; a refusal of the machine is kept in `refused`."""
         try:
-            self._run(told)
+            with self._authority.working(SENDING, self._address, self.cancel):
+                self._run(told)
         except CourierError as error:
             if not self._cancelled:
                 self.refused = error
         finally:
             self.running = False
+            self._permit.withdraw()
 
     def _run(self, told: Callable[[], None]) -> None:
         if is_simulated(self._address):
             simulator.install()
-        port = open_port(self._address, Settings(RATE), clock=self._clock)
+        port = self._opens(self._address, Settings(RATE))
         if self._log is not None:
             self._log.begin(self._address.partition("?")[0], str(Settings(RATE)))
         try:
-            wake(port, self.round, self._clock, self._permit, self._log, told)
+            wake(port, self.round, self._authority.clock, self._permit, self._log, told)
         finally:
             port.close()
             if self._log is not None:

@@ -1,5 +1,5 @@
-"""The state marks: shape first, colour second. Proven a disc with a tick, assumed half a disc, unknown a dashed ring,
-contradicted a triangle with a stroke."""
+"""The state marks: shape first, colour second. Proven a disc with a tick, proven on an earlier day a ring with one, assumed
+half a disc, unknown a dashed ring, contradicted a triangle with a stroke."""
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
@@ -19,6 +19,8 @@ def draw_state(painter: QPainter, centre: QPointF, size: float, state: State, th
     painter.drawEllipse(box.adjusted(-2, -2, 2, 2))
     if state is State.PROVEN:
         _tick(painter, box, color, theme)
+    elif state is State.EARLIER:
+        _hollow_tick(painter, box, color)
     elif state is State.ASSUMED:
         painter.setPen(QPen(color, 2))
         painter.drawEllipse(box.adjusted(1, 1, -1, -1))
@@ -42,7 +44,17 @@ def triangle(at: QPointF, r: float) -> QPolygonF:
 def _tick(painter: QPainter, box: QRectF, color: QColor, theme: Theme) -> None:
     painter.setBrush(color)
     painter.drawEllipse(box)
-    pen = QPen(theme.color("surface"), max(1.6, box.width() / 8))
+    _stroke(painter, box, theme.color("surface"))
+
+
+def _hollow_tick(painter: QPainter, box: QRectF, color: QColor) -> None:
+    painter.setPen(QPen(color, 1.8))
+    painter.drawEllipse(box.adjusted(1, 1, -1, -1))
+    _stroke(painter, box.adjusted(1.5, 1.5, -1.5, -1.5), color)
+
+
+def _stroke(painter: QPainter, box: QRectF, color: QColor) -> None:
+    pen = QPen(color, max(1.6, box.width() / 8))
     pen.setCapStyle(Qt.PenCapStyle.RoundCap)
     painter.setPen(pen)
     x, y, w = box.x(), box.y(), box.width()

@@ -198,11 +198,15 @@ def test_a_check_that_sends_is_armed_to_see_and_ends_at_once(window: Window, qtb
         while made._now().code != "other-rates":
             qtbot.mouseClick(made.stage.other, LEFT)
         qtbot.mouseClick(made.stage.run, LEFT)
-        assert "it sends" in made.stage.reason.text().lower() and not made.sending
+        assert "it sends" in made.stage.reason.text().lower() and not window.work.authority.now().may_send
         clock.pass_s(0.3)
         assert bytes(far.received) == before, "the first press says what is sent, and sends nothing"
         qtbot.mouseClick(made.stage.run, LEFT)
-        assert made.sending and "Armed" in window.foot.state.text() and made.stage.headline.text().startswith("Under way")
+        assert (
+            window.work.authority.now().may_send
+            and "Armed" in window.foot.state.text()
+            and made.stage.headline.text().startswith("Under way")
+        )
         qtbot.waitUntil(lambda: len(far.received) > len(before), timeout=10_000)
         window.escape()
         qtbot.waitUntil(lambda: made._run is None, timeout=10_000)

@@ -90,10 +90,10 @@ def test_a_device_is_found_and_opened_with_what_was_found(window: Window, qtbot:
     assert "Sends “ID”" in page.says.text()
     qtbot.waitUntil(lambda: page.view.accessibleName().startswith("100%"), timeout=10_000)
     qtbot.mouseClick(page.start, LEFT)
-    assert desk(window, Stage.TALK).sending and "may send the first words" in window.foot.state.text()
+    assert window.work.authority.now().may_send and "may send the first words" in window.foot.state.text()
     qtbot.waitUntil(lambda: stage(window, Stage.TALK).headline.text().startswith("Found: 1200 7E1"), timeout=60_000)
     qtbot.waitUntil(lambda: any(fact.subject == "found" for fact in link.facts()), timeout=10_000)
-    assert not desk(window, Stage.TALK).sending and not page.grab().isNull()
+    assert not window.work.authority.now().may_send and not page.grab().isNull()
     qtbot.mouseClick(page.adopt, LEFT)
     assert link.live.listening and stage(window, Stage.TALK).page is TalkPage.LISTEN
 
@@ -182,7 +182,7 @@ def test_two_keys_stop_what_sends_and_disarm(window: Window, qtbot: QtBot, key: 
     qtbot.waitUntil(lambda: proofs.proof is not None and proofs.proof.share > 0, timeout=15_000)
     begun = clock.now()
     getattr(window, key)()
-    qtbot.waitUntil(lambda: not proofs.sending, timeout=2000)
+    qtbot.waitUntil(lambda: not proofs.running, timeout=2000)
     assert clock.now() - begun < 0.3 and proofs.proof.share < 1 and not link.live.armed
 
 
@@ -363,4 +363,4 @@ def test_control_units_are_asked_on_a_k_line_only(window: Window) -> None:
     """The wake-up holds the line low for a while: of any other device it is not asked."""
     window.go_to("speech")
     desk(window, Stage.TALK).proofs.read_units()
-    assert "no K-line" in stage(window, Stage.TALK).reason.text() and desk(window, Stage.TALK).sending == ""
+    assert "no K-line" in stage(window, Stage.TALK).reason.text() and not window.work.authority.now().may_send

@@ -42,7 +42,7 @@ class DiagnoseDesk(StageDesk):
         self._found: Found | None = None  # with what the last check was answered
         self._outlook: tuple[object, float | None] | None = None
         self._run: OwnCheckRun | None = None
-        self._mended = self._resumes = False
+        self._mended = False
         stage = self.stage
         stage.seen.connect(lambda outcome: work.do(lambda: self._seen(outcome)))
         stage.mended.connect(lambda works: work.do(lambda: self._mend(works)))
@@ -227,8 +227,6 @@ class DiagnoseDesk(StageDesk):
             return
         link.diagnosis.permit(run)
         self.stage.calm()
-        self._resumes = link.live.listening
-        link.stop()
         self._run, self._run_at = run, link.id
         self._workers.submit(run.run).add_done_callback(self._ended.emit)
 
@@ -244,8 +242,6 @@ class DiagnoseDesk(StageDesk):
         if run is not None and link is not None and run.outcome:
             outcome, found = run.outcome, run.found
             self.work.do(lambda: self._checked(run.check, outcome, found))
-        if link is not None and self._resumes:
-            link.listen()
         self.work.changed.emit()
 
     def _checked(self, check: str, outcome: str, found: Found | None) -> None:
@@ -253,11 +249,6 @@ class DiagnoseDesk(StageDesk):
         self.link().diagnosis.checked(check, outcome, by_itself=True)
         self._mended = outcome in self._diagnosis().model.checks[check].ends
         self._found = found if self._mended else None
-
-    @property
-    def sending(self) -> str:
-        """What may be sent at this moment; empty while nothing runs."""
-        return "a check of the diagnosis" if self._run is not None and self._run.says else ""
 
     def halt(self) -> None:
         """Stop the check that runs."""

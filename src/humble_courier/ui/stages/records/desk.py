@@ -72,7 +72,7 @@ class RecordsDesk(StageDesk):
         stage.keep.connect(lambda: work.do(self.link().keep_proof))
         for kind, signal in (("yaml", stage.yaml), ("pdf", stage.pdf), ("svg", stage.svg), ("json", stage.json)):
             signal.connect(lambda kind=kind: self._save(kind))
-        work.wanted.connect(lambda action: self._save("pdf") if action is Action.PAPER else None)
+        work.wanted.connect(lambda step: self._save("pdf") if step.action is Action.PAPER else None)
 
     def show(self) -> None:
         """Show the links and the newest proof of the one on the line."""

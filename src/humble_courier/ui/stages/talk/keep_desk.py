@@ -47,7 +47,7 @@ class KeepDesk(QObject):
         page.undo.connect(self._undo)
         page.kept.connect(lambda: work.do(self._keep))
         page.tried.connect(lambda: work.do(self._try))
-        work.wanted.connect(lambda action: self._wanted() if action is Action.KEEP_DEVICE else None)
+        work.wanted.connect(lambda step: self._wanted() if step.action is Action.KEEP_DEVICE else None)
 
     def _wanted(self) -> None:
         """The recommended act: its first press has opened this page, the next one keeps."""

@@ -1,13 +1,16 @@
 """Listen and say: the lines, the lanes, first words as buttons, and what a person types."""
 
+from collections.abc import Sequence
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSpinBox, QVBoxLayout, QWidget
 
+from humble_courier.app.link.second_visit import Again, Earlier
 from humble_courier.documents.device import FirstWords
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance
+from humble_courier.ui.stages.talk.again_view import AgainView
 from humble_courier.ui.stages.talk.compose_card import ComposeCard
 from humble_courier.ui.stages.talk.lamps import ActivityView, Lamps
 from humble_courier.ui.stages.talk.lanes import Lanes
@@ -48,7 +51,7 @@ class ListenPage(QWidget):
         self.save = button("Log as text…", "", self.save_text.emit)
         head = [self.listen_button, self.stop_button, self.search, self.save, self.lamps, self.activity]
         top = FlowRow(head, wide=(self.search,))
-        self.card = ComposeCard()
+        self.card, self.again_view = ComposeCard(), AgainView()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setWidget(self.lanes)
@@ -59,6 +62,8 @@ class ListenPage(QWidget):
         self._words.setSpacing(8)
         column.addWidget(top)
         column.addWidget(self._scroll, 1)
+        column.addWidget(self.again_view, 1)
+        self.again_view.hide()
         column.addWidget(self.note)
         column.addLayout(self._words)
         column.addWidget(self._unit_row())
@@ -146,6 +151,13 @@ class ListenPage(QWidget):
         self.word_buttons = made_buttons
         if made_buttons:
             self._words.addWidget(FlowRow(list(made_buttons)))
+
+    def show_again(self, earlier: Earlier | None, rows: Sequence[Again], theme: Theme) -> None:
+        """On a second visit both days stand beside each other in place of the lanes; None: the lanes."""
+        self.again_view.setVisible(earlier is not None)
+        self._scroll.setVisible(earlier is None)
+        if earlier is not None:
+            self.again_view.show_again(earlier, rows, theme)
 
     def show_said(self, said: list[Utterance], count: int, device: str, theme: Theme) -> None:
         """Show what was said (the newest of `count` in all); follows the newest."""

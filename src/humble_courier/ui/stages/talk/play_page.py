@@ -17,6 +17,7 @@ class PlayPage(QWidget):
     """`changed` when sentences or numbers are; `started` and `stopped` by button."""
 
     changed = pyqtSignal()
+    listen = pyqtSignal()
     started = pyqtSignal()
     stopped = pyqtSignal()
     seen = pyqtSignal()  # a person saw at the device what was said
@@ -44,12 +45,13 @@ class PlayPage(QWidget):
         self.track, self.load = TrackView(), TurnsView(LANE)
         self.load_text = label("", "quiet", wrap=True)
         self.example = label("", "words", wrap=True)
+        self.listen_button = button("Listen", "", self.listen.emit, "F4")
         self.start = button("Talk", "main", self.started.emit, "F5")
         self.stop = button("Stop talking", "", self.stopped.emit, "Shift+F5")
         self.shows = button("The device shows it", "", self.seen.emit, "Ctrl+R")
         self.shows.setToolTip("It proves a device that only listens")
         beside = QVBoxLayout()
-        beside.addWidget(FlowRow([self.start, self.stop, self.shows]))
+        beside.addWidget(FlowRow([self.listen_button, self.start, self.stop, self.shows]))
         beside.addWidget(self.load)
         beside.addWidget(self.load_text)
         beside.addStretch(1)
@@ -80,10 +82,11 @@ class PlayPage(QWidget):
         self.track.show_track(picture, theme)
         self.load.show_turns(picture.lanes, picture.every_s, f"the next round begins after {picture.every_s:g} s", theme)
 
-    def show_load(self, text: str, example: str, talking: bool, may: bool) -> None:
+    def show_load(self, text: str, example: str, talking: bool, may: bool, listening: bool) -> None:
         """How full the line is, and one round of sentences."""
         self.load_text.setText(text)
         self.example.setText(example)
+        self.listen_button.setVisible(not listening)
         self.start.setVisible(not talking)
         self.start.setEnabled(may)
         self.stop.setVisible(talking)

@@ -4,9 +4,8 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from humble_courier.app.talk.port_proof import SAYS, SENDING, UNPROVEN, PortProof, PortProofKind, of_known_devices
+from humble_courier.app.talk.port_proof import SAYS, UNPROVEN, PortProof, PortProofKind, of_known_devices
 from humble_courier.app.talk.unit_round import SAYS as UNITS_SAY
-from humble_courier.app.talk.unit_round import SENDING as TO_UNITS
 from humble_courier.app.talk.unit_round import UnitsRun
 from humble_courier.errors import BadInput, CourierError
 from humble_courier.ui.stages.talk.prove_page import ProvePage
@@ -29,6 +28,11 @@ class ProveDesk(QObject):
         self._stepped.connect(self.show)
         self._ended.connect(self._take)
 
+    def another_link(self) -> None:
+        """What was proven belongs to the link before."""
+        self.halt()
+        self.proof = None
+
     def show(self) -> None:
         """Show the page, with what was said by the proof that ran last."""
         link, proof = self.work.link, self.proof
@@ -49,18 +53,24 @@ class ProveDesk(QObject):
 
     def _start(self, kind: PortProofKind) -> None:
         link = self.work.link
-        if link is None or self.sending:
+        if link is None or self.running:
             return
         proof: PortProof | UnitsRun
         if kind is PortProofKind.UNITS and not link.speaks_kline:
             raise BadInput("this device has no K-line: choose its sheet, or the kind of vehicle that has one")
         if kind is PortProofKind.UNITS:
-            proof = UnitsRun.of(link.document.link, self.work.catalog, link.new_log(), self.work.clock)
+            lent = link.live.lends("the round of the control units")
+            proof = UnitsRun.of(link.document.link, self.work.catalog, link.new_log(), self.work.authority, lent)
         else:
             proof = PortProof(
-                kind, link.document.link, self.work.catalog, self.page.plugged.isChecked(), link.new_log(), self.work.clock
+                kind,
+                link.document.link,
+                self.work.catalog,
+                self.page.plugged.isChecked(),
+                link.new_log(),
+                self.work.authority,
+                link.live.lends("a proof of the port"),
             )
-        link.stop()
         self.proof = proof
         self._workers.submit(proof.run, self._stepped.emit).add_done_callback(self._ended.emit)
 
@@ -84,8 +94,6 @@ class ProveDesk(QObject):
                 link.diagnosis.seen_elsewhere(*proof.evidence)
 
     @property
-    def sending(self) -> str:
-        """What may be sent at this moment; empty while nothing runs."""
-        if self.proof is None or not self.proof.running:
-            return ""
-        return TO_UNITS if isinstance(self.proof, UnitsRun) else SENDING
+    def running(self) -> bool:
+        """Whether one is under way."""
+        return self.proof is not None and self.proof.running

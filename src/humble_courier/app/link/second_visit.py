@@ -1,0 +1,123 @@
+"""A second visit: what worked here on an earlier day, and the same questions asked again.
+
+Theory of operation. A kept proof is history: it says what was shown on its day, with this port, chain and settings, and
+nothing of today. Out of its words come the questions that proved it, each with the answer of that day. A question may be
+asked again by one press where the sheet or its protocol says that it only asks; words that a person typed may set something,
+and are only put where the person can send them. What comes today stands beside what came then.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from humble_courier.app.link.evidence import Evidence
+from humble_courier.app.link.proof import make_proof
+from humble_courier.app.talk.reading import reading_of
+from humble_courier.catalog.links import Link
+from humble_courier.documents.records import Proof, Word
+from humble_courier.domain.clock import day_in_words
+from humble_courier.domain.proven import ProofKind, Shown
+from humble_courier.domain.utterance import Utterance, Who
+
+SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof says something of a link that is what it was
+MOST = 6  # questions that are asked again; more prove no more
+
+
+@dataclass(frozen=True)
+class Question:
+    """Something that was asked then. `only_asks`: its sheet or its protocol says that it changes nothing."""
+
+    words: str
+    data: bytes
+    answer: str
+    meaning: str
+    only_asks: bool
+
+
+@dataclass(frozen=True)
+class Earlier:
+    """What was shown on an earlier day; `at` in seconds since the epoch, `who` kept it."""
+
+    at: float
+    shown: Shown
+    questions: tuple[Question, ...]
+    who: str = ""
+
+    @property
+    def day(self) -> str:
+        """The day of it, as in “30 September”."""
+        return day_in_words(self.at)
+
+    @property
+    def short_day(self) -> str:
+        """The day of it where there is little room, as in “30 Sep 2026”."""
+        return day_in_words(self.at, short=True)
+
+    @property
+    def verb(self) -> str:
+        """What the device did then, in a word."""
+        return "talked" if self.shown.kind is ProofKind.HEARD else "answered"
+
+    def asked_again(self) -> list[Question]:
+        """Those that one press may ask again."""
+        return [one for one in self.questions if one.only_asks]
+
+
+def earlier_of(proofs: Sequence[Proof], link: Link) -> Earlier | None:
+    """What the newest proof says, where port, chain and settings are what they were; None where there is no such."""
+    if not proofs:
+        return None
+    here, last = make_proof(link, Evidence(), [], [], at=0.0), proofs[-1]
+    if any(getattr(last, key) != getattr(here, key) for key in SAME):
+        return None
+    shown = Shown(last.kind, last.grade, last.reason, last.identity)
+    return Earlier(last.at, shown, tuple(_questions(last.words, link)), last.who)
+
+
+def _questions(words: Sequence[Word], link: Link) -> list[Question]:
+    """Each question once, in its order, with the first answer that it got."""
+    found: dict[bytes, Question] = {}
+    for i, word in enumerate(words):
+        data = bytes.fromhex(word.hex)
+        if word.who != "we" or not data:
+            continue
+        answer = next((one for one in words[i + 1 : i + 2] if one.who == "they"), None)
+        if data not in found and answer is not None and len(found) < MOST:
+            found[data] = Question(
+                word.text.strip(), data, answer.text.strip(), answer.meaning, _only_asks(word.text.strip(), data, link)
+            )
+    return list(found.values())
+
+
+def _only_asks(said: str, data: bytes, link: Link) -> bool:
+    reading, sheet = reading_of(link), link.sheet
+    if reading is not None and reading.words == data:
+        return True
+    return sheet is not None and any(one.say.strip() == said for one in sheet.first_words)
+
+
+@dataclass(frozen=True)
+class Again:
+    """A question with the answer of then and that of today; `today` is None while none has come."""
+
+    question: Question
+    asked: bool
+    today: str | None
+
+    @property
+    def same(self) -> bool:
+        """Whether today's answer is that of then, sign for sign."""
+        return self.today == self.question.answer
+
+
+def beside(earlier: Earlier, said: Sequence[Utterance]) -> list[Again]:
+    """The questions of then with what came of them in this session."""
+    return [_again(question, said) for question in earlier.questions]
+
+
+def _again(question: Question, said: Sequence[Utterance]) -> Again:
+    asked = [i for i, one in enumerate(said) if one.who is Who.WE and one.data == question.data]
+    for i in reversed(asked):
+        answer = said[i + 1] if i + 1 < len(said) else None
+        if answer is not None and answer.who is Who.THEY:
+            return Again(question, True, answer.text.strip())
+    return Again(question, bool(asked), None)
