@@ -4,15 +4,20 @@ import os
 import pty
 import select
 import threading
+import time
 import tty
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from tests.virtual_time import VirtualTime
 
+PAUSE_S = 0.25  # what is handed over piece by piece is one message; more than a message that is paced pauses
+
 
 class FarEnd:
-    """Answers by `answer`; `address` for the program, `received` all that came. Pulled by `pull`, or after some bytes."""
+    """Answers by `answer`, which is handed what came since its last answer, or since a pause; `address` for the program,
+    `received` all that came. Pulled by `pull`, or after some bytes.
+    """
 
     def __init__(self, answer: Callable[[bytes], bytes] = lambda _: b"", pull_after: int | None = None) -> None:
         self._master, self._slave = pty.openpty()
@@ -20,6 +25,7 @@ class FarEnd:
         self.address, self.received = os.ttyname(self._slave), bytearray()
         self._answer, self._pull_after = answer, pull_after
         self._over, self._clock = threading.Event(), VirtualTime.here
+        self._gathered, self._came = bytearray(), 0.0
         self._thread: threading.Thread | None = None
         if self._clock is not None:
             self._clock.outside.append(self._step)
@@ -42,7 +48,14 @@ class FarEnd:
             self._over.set()
             if self._thread is None:
                 self._close()
-        elif reply := self._answer(data):
+            return True
+        now = self._clock.now() if self._clock is not None else time.monotonic()
+        if now - self._came > PAUSE_S:
+            self._gathered.clear()
+        self._gathered += data
+        self._came = now
+        if reply := self._answer(bytes(self._gathered)):
+            self._gathered.clear()
             os.write(self._master, reply)
         return True
 

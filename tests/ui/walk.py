@@ -73,7 +73,8 @@ def walk(window: Window, qtbot: QtBot, folder: Path) -> None:
     assert window.foot.state.text() == "Listening only"
     assert not stage(window, Stage.TALK).listening.card.words.isEnabled()
     qtbot.mouseClick(window.facts.button, LEFT)
-    qtbot.waitUntil(lambda: "power-up line" in stage(window, Stage.TALK).headline.text(), timeout=15_000)
+    qtbot.waitUntil(lambda: stage(window, Stage.TALK).headline.text() == "Silent so far", timeout=15_000)
+    assert window.work.link is not None and window.work.link.live.listening, "the port stays open at other settings"
     # Arm, say the first words, read the identity back.
     qtbot.mouseClick(window.foot.switch, LEFT)
     assert "Armed" in window.foot.state.text()

@@ -96,6 +96,11 @@ def day_in_words(at: float, short: bool = False) -> str:
     return f"{day.tm_mday} {month[:3] if short else month} {day.tm_year}"
 
 
+def hour_in_words(at: float) -> str:
+    """The hour of a moment (seconds since the epoch) where the computer stands, as in “14:05”."""
+    return time.strftime("%H:%M", time.localtime(at))
+
+
 def same_day(one: float, other: float) -> bool:
     """Whether two moments (seconds since the epoch) lie on one day where the computer stands."""
     return time.localtime(one)[:3] == time.localtime(other)[:3]

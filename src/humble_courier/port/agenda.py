@@ -30,7 +30,7 @@ class Talks(Protocol):
 
 
 @dataclass(frozen=True)
-class Words:
+class Speech:
     """Something to say, with what it means to a person."""
 
     data: bytes
@@ -39,7 +39,7 @@ class Words:
 
 @dataclass
 class _Repeat:
-    words: Words
+    words: Speech
     every_s: float
     at: float
     permit: Permit
@@ -49,7 +49,7 @@ class _Repeat:
 class _Round:
     """Questions one after another: the next once the one before was answered, or had time enough."""
 
-    left: deque[Words]
+    left: deque[Speech]
     answer_s: float
     quiet_s: float
     permit: Permit
@@ -68,7 +68,7 @@ class Waiting:
     pattern: str
     begun: float
     expect: Expect
-    then: Words | None = None
+    then: Speech | None = None
     permit: Permit | None = None
 
     @property
@@ -88,7 +88,7 @@ class Agenda:
         self.waiting: Waiting | None = None
         self.played = 0  # bytes that the talker has said
 
-    def repeat(self, words: Words, every_s: float, permit: Permit, now: float) -> None:
+    def repeat(self, words: Speech, every_s: float, permit: Permit, now: float) -> None:
         """Say it again every `every_s`, from then on."""
         with self._lock:
             self._repeat = _Repeat(words, every_s, now + every_s, permit)
@@ -119,7 +119,7 @@ class Agenda:
         talks = self._talks
         return talks[0] if talks is not None and talks[1].holds else None
 
-    def ask(self, words: Sequence[Words], answer_s: float, quiet_s: float, permit: Permit) -> None:
+    def ask(self, words: Sequence[Speech], answer_s: float, quiet_s: float, permit: Permit) -> None:
         """Say one after another: the next when an answer has come and it was quiet for `quiet_s`, else after `answer_s`."""
         with self._lock:
             self._round = _Round(deque(words), answer_s, quiet_s, permit)
@@ -130,7 +130,7 @@ class Agenda:
         return self._round is not None and bool(self._round.left) and self._round.permit.holds
 
     def wait_for(
-        self, pattern: str, now: float, at_once: bool = False, then: Words | None = None, permit: Permit | None = None
+        self, pattern: str, now: float, at_once: bool = False, then: Speech | None = None, permit: Permit | None = None
     ) -> None:  # fmt: skip
         """Wait for a text; `then` is said once, as soon as it has come. Raises BadInput for a pattern that is none."""
         waiting = Waiting(pattern, now, Expect(pattern, at_once=at_once), then, permit)
@@ -153,7 +153,7 @@ class Agenda:
             times += [self._round.due_at() - now] if self._round is not None and self._round.left else []
         return max(0.0, min(times, default=NEVER))
 
-    def take(self, now: float) -> list[tuple[Words, Permit]]:
+    def take(self, now: float) -> list[tuple[Speech, Permit]]:
         """What is due, each with the permit under which it may be said."""
         with self._lock:
             self._forget()
@@ -176,29 +176,29 @@ class Agenda:
         if waiting is not None and waiting.permit is not None and not waiting.permit.holds:
             self.waiting = None
 
-    def _taken_then(self) -> list[tuple[Words, Permit]]:
+    def _taken_then(self) -> list[tuple[Speech, Permit]]:
         waiting = self.waiting
         if waiting is None or waiting.then is None or waiting.permit is None or waiting.answer is None:
             return []
         self.waiting = Waiting(waiting.pattern, waiting.begun, waiting.expect)
         return [(waiting.then, waiting.permit)]
 
-    def _taken_round(self, now: float) -> list[tuple[Words, Permit]]:
+    def _taken_round(self, now: float) -> list[tuple[Speech, Permit]]:
         asks = self._round
         if asks is None or not asks.left or now < asks.due_at():
             return []
         asks.asked_at, asks.heard_at = now, None
         return [(asks.left.popleft(), asks.permit)]
 
-    def _taken_talk(self) -> list[tuple[Words, Permit]]:
+    def _taken_talk(self) -> list[tuple[Speech, Permit]]:
         if self._talks is None:
             return []
         talks, permit = self._talks
         data = talks.due()
         self.played += len(data)
-        return [(Words(data, "played"), permit)] if data else []
+        return [(Speech(data, "played"), permit)] if data else []
 
-    def _taken_repeat(self, now: float) -> list[tuple[Words, Permit]]:
+    def _taken_repeat(self, now: float) -> list[tuple[Speech, Permit]]:
         again = self._repeat
         if again is None or now < again.at:
             return []

@@ -18,7 +18,7 @@ from humble_courier.port.permit import Permit
 
 
 @dataclass(frozen=True)
-class Standing:
+class SendingNow:
     """What holds at one moment: scopes of the permits, and who works at which port."""
 
     permits: tuple[str, ...] = ()
@@ -81,9 +81,9 @@ class Authority:
         self.changed()
         return bool(permits or works)
 
-    def now(self) -> Standing:
+    def now(self) -> SendingNow:
         """What holds at this moment."""
         with self._lock:
             permits = tuple(one.scope for one in self._permits if one.holds)
             works = tuple((what, address) for what, address, _ in self._works.values())
-        return Standing(permits, works)
+        return SendingNow(permits, works)

@@ -51,6 +51,7 @@ class Session:
         self.settings, self._line_end, self._authority = settings, line_end, authority or Authority()
         self.permit: Permit | None = None
         self.utterances: list[Utterance] = []
+        self.since = 0.0  # what ended until then was heard at other settings
         self.lines = Lines()
         self.alarms: list[str] = []  # what our presence has done at a simulated device
         self.bytes_heard = 0
@@ -68,10 +69,10 @@ class Session:
         return max(SHORTEST_PAUSE_S, 3 * self.settings.character_s)
 
     def take_settings(self, settings: Settings) -> None:
-        """Other settings from now on; what came so far was heard at those before."""
-        if self.utterances and self.utterances[-1].who is Who.THEY:
-            self.utterances[-1].closed = True
-        self.settings = settings
+        """Other settings from now on; what came so far was heard at those before, and is not counted for these."""
+        if self.utterances:
+            self.utterances[-1].closed, self.since = True, self.utterances[-1].end
+        self.settings, self.bytes_heard, self.errors, self.breaks = settings, 0, 0, 0
 
     @property
     def armed(self) -> bool:

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBox
 
 from humble_courier.app.link.stages import Stage
 from humble_courier.app.link.step import Action, NextStep
-from humble_courier.app.port.sending import Standing
+from humble_courier.app.port.sending import SendingNow
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.lines import Lines
 from humble_courier.ui.theme import Theme
@@ -283,7 +283,7 @@ class Foot(QWidget):
         row.addWidget(self._port)
         self._known_lines = ""
 
-    def show_state(self, now: Standing, listening: bool, port: str, lines: Lines) -> None:
+    def show_state(self, now: SendingNow, listening: bool, port: str, lines: Lines) -> None:
         """Show what may be sent at this moment in this process, whatever page is open, and by which port."""
         armed_for, works = now.may_send, [f"{what} at {address}" if address else what for what, address in now.works]
         set_role(self, "armed", "true" if armed_for else "false")

@@ -110,7 +110,7 @@ def _seen(window: Window, file: Path | None) -> None:
     window.raise_()
     window.activateWindow()
     if file is not None and window.work.records is not None:
-        window.take_file(file)
+        window.work.take_file(file)
 
 
 def _folder(window: Window, data: Path | None, demo: bool) -> Path | None:
@@ -135,4 +135,4 @@ def show_records(window: Window, folder: Path, demo: bool, fresh: bool = False, 
         window.attach()
         walk_once(window)
         if file is not None:
-            window.take_file(file)
+            window.work.take_file(file)

@@ -5,7 +5,6 @@ by signal and are taken in at most twenty times a second; between them the link 
 """
 
 from enum import StrEnum
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
@@ -250,9 +249,7 @@ class Window(QMainWindow):
             self.header.show_link("New link", "nothing is opened or sent while you choose", can_undo=False)
             self._show_foot()
             return
-        from humble_courier.app.link.headlines import header_told  # it comes with the protocols
-
-        proven = header_told(link)
+        proven = link.told
         simulated = "simulated" if self.folding.narrow else "simulated bench, no real machine is touched"
         marks = [simulated] if document.simulated else []
         told = " · ".join([*self.work.marks, *marks, proven])
@@ -360,23 +357,6 @@ class Window(QMainWindow):
         if done == [False]:
             self.work.wanted.emit(step)
 
-    def take_file(self, path: Path) -> None:
-        """Take in a file: a link comes on the line, kits and sheets are kept, others are kept with the link on the line."""
-        from humble_courier.app.records.taking_in import is_ours, take_in
-
-        def take() -> None:
-            link = self.work.link
-            if link is not None and not is_ours(path):
-                link.keep_file(path)
-                self.desk(self.current).note(f"A copy of {path.name} is kept with this link; it lies with its device")
-                return
-            taken = take_in(path, self.work.opened_records(), self.work.catalog)
-            if taken.link_id is not None:
-                self.work.open(taken.link_id)
-            self.desk(self.current).note(taken.told)
-
-        self.work.do(take)
-
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Files are welcome."""
         welcome(event)
@@ -384,7 +364,7 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent | None) -> None:
         """Each file that was dropped is taken in."""
         for path in files_of(event) if self.work.records is not None else ():
-            self.take_file(path)
+            self.work.take_file(path)
 
     def fail(self, error: CourierError) -> None:
         """The records cannot be opened: say so; there is nothing to show."""

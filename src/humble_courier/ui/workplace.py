@@ -6,6 +6,7 @@ One `do` carries acts out, one `complain` tells what stands in the way, one `go`
 import logging
 from collections.abc import Callable
 from enum import StrEnum
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -138,6 +139,22 @@ class Workplace(QObject):
         if self.link is None:
             raise BadInput("no link is on the line: choose one in Records, or begin a new one")
         return self.link
+
+    def take_file(self, path: Path) -> None:
+        """Take in a file: a link comes on the line, kits and sheets are kept, others are kept with the link on the line."""
+        from humble_courier.app.records.taking_in import is_ours, take_in
+
+        def take() -> None:
+            if self.link is not None and not is_ours(path):
+                self.link.keep_file(path)
+                self.noted.emit(f"A copy of {path.name} is kept with this link; it lies with its device")
+                return
+            taken = take_in(path, self.opened_records(), self.catalog)
+            if taken.link_id is not None:
+                self.open(taken.link_id)
+            self.noted.emit(taken.told)
+
+        self.do(take)
 
     def stop_all(self, why: str) -> bool:
         """Nothing is sent any more, and nothing works at a port: the one way for every key, button and change of place."""

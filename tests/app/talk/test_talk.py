@@ -96,7 +96,7 @@ def test_a_pulled_plug_that_is_back_goes_on_with_the_same_session(link: OpenLink
 
 
 def test_what_our_presence_does_at_a_simulated_device_is_a_fact(link: OpenLink) -> None:
-    link.change(msgspec.structs.replace(link.document.model, address="sim://bench/chart-recorder?power=on&pace=10"))
+    link.change(msgspec.structs.replace(link.document.model, address="sim://bench/chart-recorder?power=on"))
     link.change(with_settings(link.document.model, computer=Settings.parse("2400,7O2")))
     link.listen()
     link.arm()

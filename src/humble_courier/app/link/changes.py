@@ -1,7 +1,25 @@
 """Making and changing links: the document `link/1` is the truth, every change makes a new one."""
 
+import msgspec
+
+from humble_courier.app.port.opening import address_of
+from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPart, LinkPort, LinkSettings
+from humble_courier.documents.link_changes import with_settings
+from humble_courier.domain.text import Terminator
+from humble_courier.procedures.device_search.found import Found
+
+
+def as_found(here: Link, found: Found) -> LinkModel:
+    """A link with what a search has found: port, settings of both ends, the end of lines, the unit."""
+    model = with_settings(here.model, computer=found.settings, device=found.settings)
+    ends = {one.spoken: one.value for one in Terminator}
+    # A simulated port is searched with its bench behind its name.
+    address = here.address if here.address and found.address == address_of(here) else found.address
+    return msgspec.structs.replace(
+        model, address=address, unit=found.unit if found.unit is not None else model.unit, end=ends.get(found.end, model.end)
+    )
 
 
 def new_link(device: str, parts: list[str], address: str | None, catalog: Catalog) -> LinkModel:

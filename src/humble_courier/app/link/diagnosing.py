@@ -4,6 +4,7 @@ Begun anew when the link is another one. The true cause is noted once the device
 this person has met before is met again.
 """
 
+from collections import Counter
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
@@ -23,6 +24,7 @@ if TYPE_CHECKING:  # causes, checks and the search come when it is asked: a link
     from humble_courier.app.diagnose.own_check import OwnCheckRun
     from humble_courier.app.link.open_link import OpenLink
     from humble_courier.procedures.device_search.found import Found
+    from humble_courier.records.store import Store
 
 Page = WirePage | SettingsPage | TalkPage | None
 # Where a check is done that has a place of its own in the program.
@@ -51,8 +53,8 @@ CHANGES = (("chain", "wiring"), ("port", "port"), ("computer_settings", "setting
 class LinkDiagnosis:
     """Of one open link. Ask `look` for the diagnosis, with all that is known at this moment."""
 
-    def __init__(self, link: "OpenLink") -> None:
-        self._link = link
+    def __init__(self, link: "OpenLink", store: "Store") -> None:
+        self._link, self._store = link, store
         self._model: object = None
         self._diagnosis: Diagnosis | None = None
         self._elsewhere: dict[str, str] = {}
@@ -85,12 +87,17 @@ class LinkDiagnosis:
         if self._diagnosis is None or self._model != link.document.model:
             self._model, self._elsewhere = link.document.model, {}
             kit = resolve_kit(link.bag.kit, link.catalog)
-            met = {code: 1 + MET_TIMES * many for code, many in link.causes_met().items()}
+            met = {code: 1 + MET_TIMES * many for code, many in self.causes_met().items()}
             self._diagnosis = Diagnosis(link.document.link, link.catalog, at_hand_of(kit), bool(link.proofs()), met)
         shows = self._machine[1] if link.evidence.refusal else {}
         self._diagnosis.told(self._elsewhere | observed(link) | shows)
         self._diagnosis.unable = self._unable(self._diagnosis)
         return self._diagnosis
+
+    def causes_met(self) -> dict[str, int]:
+        """How often each cause was the true one, over all links."""
+        facts = (fact for link_id, _ in self._store.links() for fact in self._store.facts(link_id))
+        return Counter(fact.subject.removeprefix(CAUSE) for fact in facts if fact.subject.startswith(CAUSE))
 
     def _unable(self, diagnosis: "Diagnosis") -> frozenset[str]:
         """Checks of the program that it can neither do here at a press nor has a place for."""

@@ -75,6 +75,12 @@ class Evidence:
         """Seconds until the device may be spoken to, as its sheet says; 0 once it may."""
         return max(0.0, self.ready_at - now)
 
+    def of_the_port(self, with_proof: bool) -> "Evidence":
+        """What stays when settings, sheet or unit are others: how the port is; `with_proof`: what was shown too."""
+        kept = ("opened", "port_open", "refusal", "remedy", "refused", "lost", "refusals", "searching")
+        shown = ("shown", "chain", "heard", "proof_kept", "reply") if with_proof else ()
+        return Evidence(**{name: getattr(self, name) for name in (*kept, *shown)})
+
     @property
     def proven(self) -> bool:
         """Whether the link has carried meaning."""

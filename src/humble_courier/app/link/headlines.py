@@ -111,24 +111,12 @@ def _silent(open_link: OpenLink, silence: Silence) -> tuple[str, str]:
 def _once(earlier: Earlier, listening: bool) -> tuple[str, str]:
     """On a second visit, before anything of today is known."""
     count = len(earlier.asked_again())
-    today = "Listening; nothing was asked today." if listening else "The port is not open yet; nothing was asked today."
-    reason = f"{earlier.shown.grade.value.capitalize()} proof of that day: {earlier.shown.reason}. {today}"
+    now = "Listening" if listening else "The port is not open yet"
+    reason = f"{earlier.shown.grade.value.capitalize()} proof of that day: {earlier.shown.reason}. {now}; {earlier.since}."
     if not count:
-        return f"It {earlier.verb} on {earlier.day}; today it has not yet", reason
+        return f"It {earlier.verb} {earlier.day}, and not yet now", reason
     same = "the same question" if count == 1 else f"the same {count} questions"
-    return f"Ask again: {same} as on {earlier.day}", reason
-
-
-def header_told(open_link: OpenLink) -> str:
-    """How the link stands, in a few words beside its name: today first, an earlier day with its date."""
-    evidence, earlier = open_link.evidence, open_link.earlier
-    if evidence.proven:
-        return "proven today" if evidence.proof_kept else "proven today, not kept yet"
-    if evidence.silence is not None or evidence.unanswered:
-        return f"{earlier.verb} on {earlier.day}; silent today" if earlier is not None else "not yet proven; silent so far"
-    if earlier is not None:
-        return f"{earlier.verb} on {earlier.day}; today nothing was asked yet"
-    return "not yet proven"
+    return f"Ask again: {same} as {earlier.day}", reason
 
 
 def _proven(open_link: OpenLink, shown: Shown, session: Session | None) -> tuple[str, str]:

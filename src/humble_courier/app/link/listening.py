@@ -27,7 +27,8 @@ def read(evidence: Evidence, session: Session, link: Link, now: float, catalog: 
 
     Only what is complete is read, so that half a number is never taken for the whole. `now` in seconds since the epoch.
     """
-    theirs = [u for u in session.utterances[-LOOKED_BACK:] if u.who is Who.THEY and session.complete(u, now)]
+    newest = [u for u in session.utterances[-LOOKED_BACK:] if u.end > session.since]
+    theirs = [u for u in newest if u.who is Who.THEY and session.complete(u, now)]
     news = _look(evidence, session, theirs, link)
     first = max(0, len(session.utterances) - READ_AT_ONCE)
     for i, utterance in enumerate(session.utterances[first:], start=first):
@@ -75,6 +76,8 @@ def _tell(evidence: Evidence, session: Session, i: int, spec: ProtocolSpec | Non
 
 
 def _look(evidence: Evidence, session: Session, theirs: list[Utterance], link: Link) -> News:
+    if not session.bytes_heard:
+        evidence.heard = Traffic.NOTHING
     look = looks_like(b"".join(u.said for u in theirs), sum(u.doubtful for u in theirs))
     spoken = all_specs().get(link.sheet.port.protocol) if link.sheet is not None else None
     if look is Traffic.BINARY and spoken is not None and spoken.text:

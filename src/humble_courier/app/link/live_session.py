@@ -15,7 +15,7 @@ from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import BadInput, CourierError
-from humble_courier.port.agenda import Agenda, Words
+from humble_courier.port.agenda import Agenda, Speech
 from humble_courier.port.authority import Authority
 from humble_courier.port.driver import BackgroundDriver, Driver
 from humble_courier.port.log import LineLog, newest, read_log, search
@@ -60,6 +60,8 @@ class LiveSession:
     def set(self, settings: Settings) -> None:
         """Other settings at the open port; no line moves, and the permit stays."""
         if self._background is not None:
+            with self._background.driver.lock:
+                self._background.driver.session.take_settings(settings)
             self._background.set(settings)
 
     def another_sheet(self, sheet: DeviceEntry | None) -> None:
@@ -206,10 +208,10 @@ class LiveSession:
     def when(self, pattern: str, data: bytes) -> None:
         """Say something once, as soon as a text has come; raises BadInput while closed or listening only."""
         agenda, permit = self._planned()
-        words = Words(data, "as soon as it came")
+        words = Speech(data, "as soon as it came")
         agenda.wait_for(pattern, self._clock.now(), at_once=True, then=words, permit=permit)
 
-    def ask_in_turn(self, words: Sequence[Words], answer_s: float) -> None:
+    def ask_in_turn(self, words: Sequence[Speech], answer_s: float) -> None:
         """Questions one after another, each once the one before was answered. Raises BadInput while it may not send."""
         agenda, permit = self._planned()
         session = self.session
@@ -245,7 +247,7 @@ class LiveSession:
     def repeat(self, data: bytes, every_s: float) -> None:
         """Say something again and again; raises BadInput while closed or listening only."""
         agenda, permit = self._planned()
-        agenda.repeat(Words(data), every_s, permit, self._clock.now())
+        agenda.repeat(Speech(data), every_s, permit, self._clock.now())
 
     def stop_repeating(self) -> None:
         """Say it no more."""

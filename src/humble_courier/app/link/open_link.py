@@ -3,7 +3,6 @@
 The window shows this. `poll` takes in what the session brought; `due_s` says when to ask again though nothing is heard.
 """
 
-from collections import Counter
 from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
@@ -11,7 +10,8 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from humble_courier.app.kit.bag import Bag
-from humble_courier.app.link.diagnosing import CAUSE, LinkDiagnosis
+from humble_courier.app.link.changes import as_found
+from humble_courier.app.link.diagnosing import LinkDiagnosis
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.ledger import FactLedger
@@ -21,27 +21,24 @@ from humble_courier.app.link.noting import Noting
 from humble_courier.app.link.places import places
 from humble_courier.app.link.proof import make_proof
 from humble_courier.app.link.road import next_step
-from humble_courier.app.link.second_visit import Earlier, earlier_of
+from humble_courier.app.link.second_visit import Earlier, earlier_of, only_again, standing_of
 from humble_courier.app.link.seen import LinkSeen
 from humble_courier.app.link.speaking import Speaking
 from humble_courier.app.link.stages import Place
 from humble_courier.app.link.step import Action, NextStep
 from humble_courier.app.link.touched import Touched, touched
 from humble_courier.app.link.word_ways import KLINE
-from humble_courier.app.port.opening import address_of
 from humble_courier.app.port.profiles import PortProfiles
 from humble_courier.app.settings.kept_plans import KeptPlans
 from humble_courier.app.talk.line_logs import LineLog, new_log
 from humble_courier.app.talk.proving import answered_here
 from humble_courier.app.talk.registers import checked_unit
-from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkModel, LinkPort
 from humble_courier.documents.link_changes import with_settings
 from humble_courier.documents.records import Proof
 from humble_courier.domain.facts import Fact
 from humble_courier.domain.proven import Shown
-from humble_courier.domain.text import Terminator
 from humble_courier.errors import BadInput, CourierError, PortGone
 from humble_courier.port.authority import Authority
 from humble_courier.port.session import Session
@@ -75,7 +72,7 @@ class OpenLink(Speaking, Noting):
         self.bag = bag or Bag(store)
         self.evidence = Evidence()
         self.earlier: Earlier | None = None
-        self.diagnosis = LinkDiagnosis(self)
+        self.diagnosis = LinkDiagnosis(self, store)
         self._lost = False
         self._looked_at = 0.0
         self._alarms = 0
@@ -96,18 +93,13 @@ class OpenLink(Speaking, Noting):
         """All proofs of this link, oldest first."""
         return self._store.proofs(self.id)
 
-    def causes_met(self) -> dict[str, int]:
-        """How often each cause was the true one, over all links."""
-        facts = (fact for link_id, _ in self._store.links() for fact in self._store.facts(link_id))
-        return Counter(fact.subject.removeprefix(CAUSE) for fact in facts if fact.subject.startswith(CAUSE))
-
     def answered_here(self) -> list[str]:
         """Devices that have answered at this link's port before, the newest last."""
         return answered_here(self._store, self.document.link.address or "")
 
     def _look_back(self) -> None:
         """What worked on an earlier day with this very chain, port and settings; of today it says nothing."""
-        self.earlier = earlier_of(self.proofs(), self.document.link)
+        self.earlier = earlier_of(self.proofs(), self.document.link, self.clock.wall())
 
     # Changes of the link
 
@@ -153,16 +145,7 @@ class OpenLink(Speaking, Noting):
 
     def take_found(self, found: Found) -> None:
         """Go on with what a search has found: port, settings of both ends, the end of lines, the unit."""
-        model = with_settings(self.document.model, computer=found.settings, device=found.settings)
-        ends = {one.spoken: one.value for one in Terminator}
-        here = self.document.link  # a simulated port is searched with its bench behind its name
-        address = here.address if here.address and found.address == address_of(here) else found.address
-        self.change(
-            msgspec.structs.replace(
-                model, address=address, unit=found.unit if found.unit is not None else model.unit,
-                end=ends.get(found.end, model.end),
-            )
-        )  # fmt: skip
+        self.change(as_found(self.document.link, found))
         self.evidence.found, self.evidence.reached, self.evidence.suggested = None, True, found.words
 
     def undo(self) -> bool:
@@ -212,13 +195,7 @@ class OpenLink(Speaking, Noting):
         elif now.settings and link.computer_settings is not None:
             self.live.set(link.computer_settings)
         if now.settings or now.sheet or now.unit:
-            kept = evidence.shown if same_device else None
-            self.evidence = Evidence(
-                opened=evidence.opened, port_open=evidence.port_open, refusal=evidence.refusal, remedy=evidence.remedy,
-                refused=evidence.refused, lost=evidence.lost, refusals=evidence.refusals, searching=evidence.searching,
-                shown=kept, chain=evidence.chain if kept is not None else (), heard=evidence.heard if same_device else
-                Traffic.NOTHING, proof_kept=evidence.proof_kept and kept is not None,
-            )  # fmt: skip
+            self.evidence = evidence.of_the_port(with_proof=same_device)
         if now.sheet and not now.settings:
             self.live.judge_again()
 
@@ -382,13 +359,14 @@ class OpenLink(Speaking, Noting):
         return act is not None
 
     @property
+    def told(self) -> str:
+        """How the link stands, in a few words beside its name: today first, an earlier day with its date."""
+        return standing_of(self.evidence, self.earlier)
+
+    @property
     def only_again(self) -> bool:
         """Whether this is a second visit on which nothing but the questions of then was said, and no proof kept yet."""
-        earlier, session = self.earlier, self.live.session
-        if earlier is None or not earlier.questions or self.evidence.proof_kept:
-            return False
-        asked = {one.data for one in earlier.questions}
-        return session is None or all(one.data in asked for one in session.ours)
+        return only_again(self.earlier, self.evidence, self.live.session)
 
     @property
     def earlier_drawing(self) -> str:

@@ -103,7 +103,7 @@ def _far_end(link: Link, trace: Trace, seen: _Seen, evidence: Evidence) -> list[
     elif evidence.greeting is not None:
         state, word = State.ASSUMED, "alive"
     elif evidence.silence is not None or evidence.unanswered:
-        state, word = State.CONTRADICTED, "silent today" if seen.earlier is not None else "silent"
+        state, word = State.CONTRADICTED, "silent now" if seen.earlier is not None else "silent"
     elif seen.earlier is not None:
         state, word = State.EARLIER, f"{seen.earlier.verb} {seen.earlier.short_day}"
     found.append(Place("device", Drawn.DEVICE, name, "", state, word, Stage.PREPARE))
@@ -122,7 +122,7 @@ def _speech(trace: Trace, evidence: Evidence, earlier: Earlier | None) -> tuple[
     if evidence.heard is not Traffic.NOTHING:
         return "something heard", State.ASSUMED
     if earlier is not None and not (evidence.silence is not None or evidence.unanswered):
-        return "nothing yet today", State.UNKNOWN
+        return "nothing yet", State.UNKNOWN
     if not evidence.opened:
         return "not listened yet", State.UNKNOWN
     works = trace.verdict in (Verdict.WORKS, Verdict.WITHOUT_HANDSHAKE)
@@ -141,7 +141,7 @@ def _settings(link: Link, evidence: Evidence, earlier: Earlier | None) -> Place:
         word = "settings agree (measured)"
         return Place("settings", Drawn.SETTINGS, title, word, State.PROVEN, "agree", Stage.SETTINGS)
     if earlier is not None:
-        word = f"settings agreed on {earlier.short_day}"
+        word = f"settings agreed {earlier.day}"
         return Place("settings", Drawn.SETTINGS, title, word, State.EARLIER, "agreed", Stage.SETTINGS)
     source = "documented" if link.sheet and link.model.settings.device is None else "as set here"
     return Place("settings", Drawn.SETTINGS, title, f"settings agree ({source})", State.ASSUMED, "agree", Stage.SETTINGS)

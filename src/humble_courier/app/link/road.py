@@ -109,7 +109,7 @@ def _again(seen: LinkSeen) -> list[NextStep]:
     assert earlier is not None, "what is asked again was asked before"
     words = ", ".join(one.words for one in earlier.asked_again())
     before = f" Before it, and ticked for today by pressing: {'; '.join(seen.undone)}." if seen.undone else ""
-    text = f"It {earlier.verb} on {earlier.day}. Ask again: it opens the port and says {words}.{before}"
+    text = f"It {earlier.verb} {earlier.day}. Ask again: it opens the port and says {words}.{before}"
     return [NextStep(text, 0.2, "Ask again", Action.ASK_AGAIN, stage=Stage.TALK, page=TalkPage.LISTEN)]
 
 
@@ -123,7 +123,7 @@ def _type_again(seen: LinkSeen) -> list[NextStep]:
     assert earlier is not None, "what is typed again was typed before"
     first = earlier.questions[0]
     text = (
-        f"On {earlier.day} “{first.words}” brought “{first.answer}”. Nobody said that it only asks: "
+        f"“{first.words}” brought “{first.answer}” {earlier.day}. Nobody said that it only asks: "
         "it is put into the field, and you send it."
     )
     return [NextStep(text, 0.2, "Put it there", Action.TYPE, words=first.words, stage=Stage.TALK, page=TalkPage.LISTEN)]

@@ -14,16 +14,17 @@ from humble_courier.app.link.proof import make_proof
 from humble_courier.app.talk.reading import reading_of
 from humble_courier.catalog.links import Link
 from humble_courier.documents.records import Proof, Word
-from humble_courier.domain.clock import day_in_words
+from humble_courier.domain.clock import day_in_words, hour_in_words, same_day
 from humble_courier.domain.proven import ProofKind, Shown
 from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.port.session import Session
 
 SAME = ("port", "chain", "computer_settings", "device_settings")  # a proof says something of a link that is what it was
 MOST = 6  # questions that are asked again; more prove no more
 
 
 @dataclass(frozen=True)
-class Question:
+class AskedThen:
     """Something that was asked then. `only_asks`: its sheet or its protocol says that it changes nothing."""
 
     words: str
@@ -39,30 +40,36 @@ class Earlier:
 
     at: float
     shown: Shown
-    questions: tuple[Question, ...]
+    questions: tuple[AskedThen, ...]
     who: str = ""
+    today: bool = False
 
     @property
     def day(self) -> str:
-        """The day of it, as in “30 September”."""
-        return day_in_words(self.at)
+        """When it was, as in “on 30 September 2026”; an hour where it was today."""
+        return f"today at {hour_in_words(self.at)}" if self.today else f"on {day_in_words(self.at)}"
 
     @property
     def short_day(self) -> str:
-        """The day of it where there is little room, as in “30 Sep 2026”."""
-        return day_in_words(self.at, short=True)
+        """When it was where there is little room, as in “30 Sep 2026”."""
+        return f"at {hour_in_words(self.at)}" if self.today else day_in_words(self.at, short=True)
+
+    @property
+    def since(self) -> str:
+        """That nothing is known of now."""
+        return "nothing was asked since" if self.today else "today nothing was asked yet"
 
     @property
     def verb(self) -> str:
         """What the device did then, in a word."""
         return "talked" if self.shown.kind is ProofKind.HEARD else "answered"
 
-    def asked_again(self) -> list[Question]:
+    def asked_again(self) -> list[AskedThen]:
         """Those that one press may ask again."""
         return [one for one in self.questions if one.only_asks]
 
 
-def earlier_of(proofs: Sequence[Proof], link: Link) -> Earlier | None:
+def earlier_of(proofs: Sequence[Proof], link: Link, now: float) -> Earlier | None:
     """What the newest proof says, where port, chain and settings are what they were; None where there is no such."""
     if not proofs:
         return None
@@ -70,19 +77,19 @@ def earlier_of(proofs: Sequence[Proof], link: Link) -> Earlier | None:
     if any(getattr(last, key) != getattr(here, key) for key in SAME):
         return None
     shown = Shown(last.kind, last.grade, last.reason, last.identity)
-    return Earlier(last.at, shown, tuple(_questions(last.words, link)), last.who)
+    return Earlier(last.at, shown, tuple(_questions(last.words, link)), last.who, same_day(last.at, now))
 
 
-def _questions(words: Sequence[Word], link: Link) -> list[Question]:
+def _questions(words: Sequence[Word], link: Link) -> list[AskedThen]:
     """Each question once, in its order, with the first answer that it got."""
-    found: dict[bytes, Question] = {}
+    found: dict[bytes, AskedThen] = {}
     for i, word in enumerate(words):
         data = bytes.fromhex(word.hex)
         if word.who != "we" or not data:
             continue
         answer = next((one for one in words[i + 1 : i + 2] if one.who == "they"), None)
         if data not in found and answer is not None and len(found) < MOST:
-            found[data] = Question(
+            found[data] = AskedThen(
                 word.text.strip(), data, answer.text.strip(), answer.meaning, _only_asks(word.text.strip(), data, link)
             )
     return list(found.values())
@@ -99,7 +106,7 @@ def _only_asks(said: str, data: bytes, link: Link) -> bool:
 class Again:
     """A question with the answer of then and that of today; `today` is None while none has come."""
 
-    question: Question
+    question: AskedThen
     asked: bool
     today: str | None
 
@@ -114,10 +121,28 @@ def beside(earlier: Earlier, said: Sequence[Utterance]) -> list[Again]:
     return [_again(question, said) for question in earlier.questions]
 
 
-def _again(question: Question, said: Sequence[Utterance]) -> Again:
+def _again(question: AskedThen, said: Sequence[Utterance]) -> Again:
     asked = [i for i, one in enumerate(said) if one.who is Who.WE and one.data == question.data]
     for i in reversed(asked):
         answer = said[i + 1] if i + 1 < len(said) else None
         if answer is not None and answer.who is Who.THEY:
             return Again(question, True, answer.text.strip())
     return Again(question, bool(asked), None)
+
+
+def standing_of(evidence: Evidence, earlier: Earlier | None) -> str:
+    """How a link stands, in a few words: today first, an earlier day with its date."""
+    if evidence.proven:
+        return "proven today" if evidence.proof_kept else "proven today, not kept yet"
+    silent = evidence.silence is not None or bool(evidence.unanswered)
+    if earlier is not None:
+        return f"{earlier.verb} {earlier.day}; " + ("silent now" if silent else earlier.since)
+    return "not yet proven; silent so far" if silent else "not yet proven"
+
+
+def only_again(earlier: Earlier | None, evidence: Evidence, session: Session | None) -> bool:
+    """Whether nothing but the questions of then was said, and no proof is kept yet."""
+    if earlier is None or not earlier.questions or evidence.proof_kept:
+        return False
+    asked = {one.data for one in earlier.questions}
+    return session is None or all(one.data in asked for one in session.ours)

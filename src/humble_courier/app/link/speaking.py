@@ -22,7 +22,7 @@ from humble_courier.domain.clock import Clock
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Who
 from humble_courier.errors import BadInput
-from humble_courier.port.agenda import Words
+from humble_courier.port.agenda import Speech
 
 
 def _answer_s(sheet: DeviceEntry | None) -> float:
@@ -123,9 +123,9 @@ class Speaking:
             self.ledger.tick(act, done=True)
         self._acts_passed = True
         told = ", ".join(one.words for one in asked)
-        self.live.arm(f"the questions of {earlier.day}: {told}")
+        self.live.arm(f"the questions asked {earlier.day}: {told}")
         sheet = self.document.link.sheet
-        self.live.ask_in_turn([Words(one.data, self._means(one.words)) for one in asked], _answer_s(sheet))
+        self.live.ask_in_turn([Speech(one.data, self._means(one.words)) for one in asked], _answer_s(sheet))
         self._asks_again = True
         self._asked(asked[0].words)
 

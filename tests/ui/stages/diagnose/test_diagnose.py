@@ -91,7 +91,7 @@ def test_a_device_in_no_sheet_that_wants_another_end_is_brought_to_its_answer(wi
         wanted = next(name for name in names if "its lines end otherwise" in name.text())
         assert names.index(wanted) <= 1, "the true cause is among the first"
         qtbot.mouseClick(wanted, LEFT)
-        assert link.causes_met() == {"terminator": 1}
+        assert link.diagnosis.causes_met() == {"terminator": 1}
         assert link.document.model.end == "lf" and link.live.listening, "it goes on with what was found"
 
 

@@ -40,7 +40,7 @@ def test_a_picture_is_dropped_shown_and_taken_out(window: Window, qtbot: QtBot, 
     (tmp_path / "broken.jpg").write_bytes(b"no picture")
     window.go_to("device")
     for name in ("plate.png", "broken.jpg", "gone.png"):
-        window.take_file(tmp_path / name)
+        window.work.take_file(tmp_path / name)
     assert "no such file" in stage(window, Stage.PREPARE).reason.text()
     (tmp_path / "plate.png").unlink()
     files, link = stage(window, Stage.PREPARE).files, window.work.link

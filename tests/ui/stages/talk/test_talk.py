@@ -68,7 +68,7 @@ def test_what_was_said_is_searched_and_saved(window: Window, qtbot: QtBot, tmp_p
     page.search.setText("nobody said this")
     assert page.lanes.accessibleName().startswith("0 utterances")
     page.search.clear()
-    desk(window, Stage.TALK).save_text_to(tmp_path / "said.txt", link.live.log_path)
+    desk(window, Stage.TALK).listening.save_text_to(tmp_path / "said.txt", link.live.log_path)
     assert "they said  LEVEL LOGGER FW 3.1 READY" in (tmp_path / "said.txt").read_text()
     assert read_log(link.live.log_path.read_bytes()).pieces
 
@@ -279,8 +279,7 @@ def test_silence_leads_into_the_search_by_one_press_and_out_of_it_by_another(win
         qtbot.waitUntil(lambda: link.next_step().action is Action.ADOPT, timeout=60_000)
         assert talk.headline.text().startswith("Found: ")
         window.act()
-        assert link.live.listening and link.next_step().action is Action.ARM
-        window.act()
+        assert link.live.listening and link.next_step().action is Action.SAY
         assert link.next_step().words == "*IDN?"
         window.act()
         qtbot.waitUntil(lambda: link.evidence.reply is not None, timeout=15_000)

@@ -55,8 +55,8 @@ class AgainView(QWidget):
         answered = sum(row.today is not None for row in rows)
         asked = any(row.asked for row in rows)
         told = f"{answered} of {len(rows)} answered" if asked else "nothing asked yet"
-        self._then.begin(earlier.day, f"{earlier.shown.grade.value} proof{who}")
-        self._today.begin("Today", told)
+        self._then.begin(earlier.day[0].upper() + earlier.day[1:], f"{earlier.shown.grade.value} proof{who}")
+        self._today.begin("Now", told)
         for row in rows:
             question = row.question
             self._then.add(question.words, _short(question.answer), question.meaning, None, theme)
