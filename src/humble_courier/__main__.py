@@ -14,7 +14,10 @@ from typing import TYPE_CHECKING, Any, TextIO
 
 import click
 
+from humble_courier.app.port.sending import Authority
 from humble_courier.cli.app import build, data_first, file_last
+from humble_courier.cli.interrupt import EXIT_CODE as INTERRUPTED
+from humble_courier.cli.interrupt import Interrupt
 from humble_courier.cli.output import write
 from humble_courier.domain.text import signs
 from humble_courier.errors import CourierError, MachineRefused, Refusal
@@ -76,13 +79,18 @@ def main() -> None:
         from humble_courier.cli.reference import complete
 
         sys.exit(complete(os.environ[COMPLETE]))
+    authority = Authority()
+    interrupt = Interrupt(authority)
     try:
-        code = build(_Rooms()).main(file_last(data_first(sys.argv[1:])), standalone_mode=False)
-        write("", now=True)
+        with interrupt:
+            code = build(_Rooms(), authority).main(file_last(data_first(sys.argv[1:])), standalone_mode=False)
+            write("", now=True)
+        if code == INTERRUPTED:  # that is what becomes of an interruption within a command
+            raise KeyboardInterrupt
     except click.ClickException as error:
         _end(error.format_message(), 2, {"code": "usage"})
     except CourierError as error:
-        _end(str(error), error.exit_code, error.told())
+        _end(str(error), INTERRUPTED if interrupt.heard else error.exit_code, error.told())
     except BrokenPipeError:  # whoever read our output has had enough, as `head` does
         _no_more_output()
         sys.exit(0)
@@ -92,8 +100,8 @@ def main() -> None:
         refused = MachineRefused("standard output cannot be written", "The disk is full: make room", Refusal.DISK_FULL)
         _end(str(refused), refused.exit_code, refused.told())
     except (click.Abort, KeyboardInterrupt):
-        sys.exit(130)
-    sys.exit(code if isinstance(code, int) else 0)
+        _end("stopped before anything came that could be told", INTERRUPTED, {"code": "interrupted"})
+    sys.exit(INTERRUPTED if interrupt.heard else code if isinstance(code, int) else 0)
 
 
 def _end(text: str, code: int, more: dict[str, object]) -> None:

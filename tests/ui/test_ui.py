@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, TalkPage
 from humble_courier.port.driver import Driver
 from humble_courier.ui.window import Window
@@ -128,3 +129,99 @@ def test_a_driver_that_dies_says_so_and_may_send_nothing(
     qtbot.waitUntil(lambda: not link.live.listening)
     assert not link.live.armed and not window.work.authority.now().may_send
     assert "not listened to any more" in link.evidence.refusal and len(hooked) == 1
+
+
+def talking_to(window: Window, address: str) -> OpenLink:
+    """A link to a device that nobody knows, at a port, on the line."""
+    work = window.work
+    assert work.records is not None
+    model = new_link("text-instrument-dce", ["usb-rs232"], address, work.catalog)
+    work.open(work.records.add(model, "a stranger"))
+    assert work.link is not None
+    return work.link
+
+
+def test_the_talker_talks_though_the_device_has_never_said_a_byte(
+    empty_window: Window, qtbot: QtBot, clock: VirtualTime
+) -> None:
+    """Play said “Talking.” and sent nothing: the window's tick began with the first byte heard."""
+    window = empty_window
+    with far_end() as far:
+        link = talking_to(window, far.address)
+        window.go_to("speech")
+        stage(window, Stage.TALK).choose(TalkPage.PLAY)
+        page = stage(window, Stage.TALK).play
+        qtbot.mouseClick(page.listen_button, Qt.MouseButton.LeftButton)
+        assert link.live.listening and not page.listen_button.isVisible(), "F4 is there where it is asked for"
+        link._acts_passed = True
+        window.toggle_arm()
+        qtbot.mouseClick(page.start, Qt.MouseButton.LeftButton)
+        clock.pass_s(3.0)
+        assert far.received.count(b"$") >= 3 and "bytes have left" in stage(window, Stage.TALK).reason.text()
+        window.escape()
+        nothing_leaves(window, clock, far.received)
+
+
+def test_a_search_borrows_the_open_port_and_gives_it_back(empty_window: Window, qtbot: QtBot, clock: VirtualTime) -> None:
+    """It was closed and opened again, so that DTR and RTS rose."""
+    window = empty_window
+    with far_end() as far:
+        link = talking_to(window, far.address)
+        link.listen()
+        session = link.live.session
+        window.go_to("speech")
+        stage(window, Stage.TALK).choose(TalkPage.FIND)
+        page = stage(window, Stage.TALK).finding
+        page.armed.setChecked(True)
+        qtbot.waitUntil(lambda: desk(window, Stage.TALK).finding.wanted.laid_out)
+        page.started.emit()
+        qtbot.waitUntil(lambda: len(far.received) > 10)
+        assert link.live.lent == "the device search" and link.live.session is session
+        window.escape()
+        qtbot.waitUntil(lambda: not link.live.lent)
+        far.say(b"still heard\r\n")
+        qtbot.waitUntil(lambda: any("still heard" in one.text for one in link.live.utterances()))
+        assert link.live.session is session and not link.evidence.refusal, "its own port is no port of another program"
+
+
+def test_keeping_the_device_before_the_proof_keeps_proof_talk_and_permit(
+    empty_window: Window, qtbot: QtBot, clock: VirtualTime
+) -> None:
+    window = empty_window
+    with far_end(lambda said: b"FLOWMETER 12 v2.0\r\n" if said.rstrip() == b"VER?" and said[-1:] in b"\r\n" else b"") as far:
+        link = talking_to(window, far.address)
+        link.listen()
+        link._acts_passed = True
+        link.arm()
+        for alike in (1, 2):
+            link.say("VER?")
+            qtbot.waitUntil(lambda alike=alike: link.evidence.reply is not None and link.evidence.reply.alike == alike)
+        link.mark_right()
+        shown, session, said = link.evidence.shown, link.live.session, len(link.live.utterances())
+        assert shown is not None
+        window.go_to("speech")
+        stage(window, Stage.TALK).choose(TalkPage.KEEP)
+        keep = stage(window, Stage.TALK).keep
+        keep.name.setText("Flow meter")
+        keep.renamed.emit("Flow meter")
+        keep.kept.emit()
+        assert link.document.link.sheet is not None and link.document.link.sheet.id == "flow-meter"
+        assert link.live.session is session and link.live.armed and len(link.live.utterances()) == said
+        clock.pass_s(1.0)
+        assert link.evidence.shown is not None and link.evidence.shown.grade is shown.grade
+        assert not link.evidence.proof_kept and link.keep_proof()
+
+
+def test_nothing_of_one_link_stands_on_another(empty_window: Window, qtbot: QtBot, clock: VirtualTime) -> None:
+    window = empty_window
+    with far_end() as far, far_end() as other:
+        first = talking_to(window, far.address)
+        window.go_to("speech")
+        desk(window, Stage.TALK)
+        stage(window, Stage.TALK).listening.card.words.setText("half a com")
+        talking_to(window, other.address)
+        assert stage(window, Stage.TALK).listening.card.words.text() == ""
+        assert stage(window, Stage.TALK).finding.ports.text() == other.address
+        window.work.open(first.id)
+        assert stage(window, Stage.TALK).listening.card.words.text() == "half a com"
+        assert stage(window, Stage.TALK).finding.ports.text() == far.address

@@ -12,6 +12,7 @@ import typer
 from typer.core import TyperGroup
 from typer.main import get_command
 
+from humble_courier.app.port.sending import Authority
 from humble_courier.cli.context import Context, Rooms, of
 from humble_courier.errors import BadInput
 
@@ -217,8 +218,8 @@ def _typer() -> typer.Typer:
     return typer.Typer(add_completion=False, rich_markup_mode=None, pretty_exceptions_enable=False)
 
 
-def build(rooms: Rooms) -> click.Command:
-    """The command line; `rooms` is what only the window's room can do."""
+def build(rooms: Rooms, authority: Authority | None = None) -> click.Command:
+    """The command line; `rooms` is what only the window's room can do, `authority` that over sending."""
     app = _typer()
 
     @app.callback(cls=Commands, invoke_without_command=True)
@@ -242,7 +243,7 @@ def build(rooms: Rooms) -> click.Command:
 
             begin_log(verbose=True)
             log_command(ctx.invoked_subcommand or "the window")
-        ctx.obj = Context(rooms, data, records)
+        ctx.obj = Context(rooms, data, records, authority or Authority())
         if records and ctx.invoked_subcommand in (None, "open", "demo"):
             raise BadInput("the window works on its own records and keeps them in step with a team's: name it under Choices")
         if ctx.invoked_subcommand is None:

@@ -1,10 +1,12 @@
 """What every command gets: where the records are, and the two things that only the window's room can do."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 import typer
+
+from humble_courier.app.port.sending import Authority
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -48,6 +50,7 @@ class Context:
     rooms: Rooms
     data: Path | None = None
     records: str = ""  # a database on a server, in place of the records of this computer
+    authority: Authority = field(default_factory=Authority)  # over sending: a signal stops whoever has it
 
 
 def records_at(ctx: typer.Context, demo: bool = False) -> "RecordsAt":

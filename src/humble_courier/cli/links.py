@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from humble_courier.cli.context import catalog_of, log_of, records_at
+from humble_courier.cli.context import catalog_of, log_of, of, records_at
 from humble_courier.cli.options import Json, LinkFile
 from humble_courier.cli.output import error_line, line, print_json
 
@@ -25,7 +25,7 @@ def prove(
     from humble_courier.app.records.keeping import keep_run
 
     tell = error_line if json else line
-    run = of_file(link, catalog_of(ctx), log_of(ctx, "prove"), arm, seconds, tell)
+    run = of_file(link, catalog_of(ctx), log_of(ctx, "prove"), arm, seconds, tell, of(ctx).authority)
     for act in run.first_done if arm else ():
         tell(f"Before that, at the device: {act}")
     if arm:

@@ -6,7 +6,7 @@ from typing import Annotated
 import typer
 
 from humble_courier.app.trade import open_catalog
-from humble_courier.cli.context import catalog_of, log_of, port_of
+from humble_courier.cli.context import catalog_of, log_of, of, port_of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import error_line, line, print_json
 from humble_courier.domain.settings import Settings
@@ -52,7 +52,7 @@ def find(
     )
     _before(f"{wanted.says} Nine in ten devices within {spoken(wanted.most_s)}, at most {spoken(wanted.longest_s)}.", json)
     log = log_of(ctx, "find")
-    search, found = run(wanted, log=log)
+    search, found = run(wanted, log=log, authority=of(ctx).authority)
     seconds = sum(tried.seconds for tried in search.tried)
     if json:
         print_json({
@@ -109,7 +109,15 @@ def loopback(
     for one in rate or ():
         Settings.parse(f"{one},8N1")
     log = log_of(ctx, "loopback")
-    proof = loop_back(port_of(ctx, address), arm, tuple(rate) if rate else None, long, lambda text: _before(text, json), log)
+    proof = loop_back(
+        port_of(ctx, address),
+        arm,
+        tuple(rate) if rate else None,
+        long,
+        lambda text: _before(text, json),
+        log,
+        of(ctx).authority,
+    )
     loop, endurance = proof.loop, proof.endurance
     if loop.refused:
         raise loop.refused
@@ -160,8 +168,9 @@ def latency(
     say = octets(text) + end.octets if text else b"U"
     log = log_of(ctx, "latency")
     timed, good_for = measure(
-        port_of(ctx, address), arm, wanted, say, times, open_catalog(), lambda text: _before(text, json), log
-    )
+        port_of(ctx, address), arm, wanted, say, times, open_catalog(), lambda text: _before(text, json), log,
+        of(ctx).authority,
+    )  # fmt: skip
     if timed.refused:
         raise timed.refused
     figures = timed.figures()
@@ -198,7 +207,7 @@ def wake(
         number = -1
     if not 0 <= number <= 0xFF:
         raise BadInput(f"--target {target}: expected two hexadecimal digits, as in 33")
-    start = fast_start(port_of(ctx, address), arm, number, log_of(ctx, "wake"))
+    start = fast_start(port_of(ctx, address), arm, number, log_of(ctx, "wake"), of(ctx).authority)
     if json:
         print_json({"keys": None if start.keys is None else [f"{k:02X}" for k in start.keys], "refusal": start.refusal})
     elif start.keys is not None:
@@ -232,7 +241,8 @@ def units(
         raise BadInput(f"--addresses {addresses}: expected two hexadecimal numbers, the lower first, as in 10-5F")
     earlier = unit_round.before(before) if before is not None else None
     catalog, log = catalog_of(ctx), log_of(ctx, "units")
-    run = unit_round.round_of(port_of(ctx, address), arm, catalog, log, through, hold, lambda text: _before(text, json))
+    at, authority = port_of(ctx, address), of(ctx).authority
+    run = unit_round.round_of(at, arm, catalog, log, through, hold, lambda text: _before(text, json), authority)
     came, gone = unit_round.differences(earlier, run) if earlier is not None else ([], [])
     if json:
         print_json({"units": unit_round.as_json(run), "came": came, "gone": gone, "log": str(log.path)})

@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from humble_courier.cli.context import catalog_of, log_of, port_of
+from humble_courier.cli.context import catalog_of, log_of, of, port_of
 from humble_courier.cli.options import Json
 from humble_courier.cli.output import line, print_json
 from humble_courier.domain.settings import Settings
@@ -35,7 +35,7 @@ def listen(
     from humble_courier.app.talk.one_call import listen as hear
 
     log = log_of(ctx, "listen")
-    result = hear(port_of(ctx, address), wanted, seconds, log)
+    result = hear(port_of(ctx, address), wanted, seconds, log, of(ctx).authority)
     if json:
         told = {"bytes": result.data.hex(), "text": result.text, "errors": result.errors, "looks_like": result.looks_like}
         print_json({**told, "log": str(log.path)})
@@ -73,7 +73,7 @@ def say(
     written = Written.PLAIN if hex_ is None else Written.HEX
     words = Typed(text or hex_ or "", written, end, expect=expect or "", check=check)
     log = log_of(ctx, "say")
-    result = tell(port_of(ctx, address), wanted, words, arm, timeout, log)
+    result = tell(port_of(ctx, address), wanted, words, arm, timeout, log, of(ctx).authority)
     if json:
         sent, received = result.sent.decode("latin-1"), result.received.decode("latin-1")
         print_json(
@@ -148,7 +148,7 @@ def learn(
 
     log = log_of(ctx, "learn")
     wanted = Wanted(port_of(ctx, address), Settings.parse(settings), words, end, id_, name, kind)
-    learned = ask(wanted, catalog_of(ctx), arm, timeout, log)
+    learned = ask(wanted, catalog_of(ctx), arm, timeout, log, of(ctx).authority)
     if learned is None:
         if json:
             print_json({"sheet": None, "fields": {}, "answer": None, "log": str(log.path)})

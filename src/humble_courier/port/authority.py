@@ -31,7 +31,10 @@ class SendingNow:
 
 
 class Authority:
-    """`stopped`: why everything was stopped last; empty while it was not, and again once a new permit was given."""
+    """`stopped`: why everything was stopped last; empty while it was not, and again once a new permit was given.
+
+    Once it was stopped for good, as by a signal that ends the command, no permit that is given holds.
+    """
 
     def __init__(self, clock: Clock = SystemClock()) -> None:
         self.clock = clock
@@ -40,14 +43,16 @@ class Authority:
         self._lock = threading.RLock()  # a signal may come while it is held, in the same thread
         self._permits: list[Permit] = []
         self._works: dict[int, tuple[str, str, Callable[[], None]]] = {}
-        self._numbers = 0
+        self._numbers, self._for_good = 0, False
 
     def permit(self, scope: str, ends: float = float("inf")) -> Permit:
         """A permit that a deliberate act gives; `ends` by `clock`."""
         made = Permit(scope, ends, self.clock, lambda: self.changed())
         with self._lock:
-            self._permits = [*(one for one in self._permits if one.holds), made]
-            self.stopped = ""
+            if self._for_good:
+                made.withdraw()
+            else:
+                self._permits, self.stopped = [*(one for one in self._permits if one.holds), made], ""
         self.changed()
         return made
 
@@ -66,10 +71,10 @@ class Authority:
                 del self._works[number]
             self.changed()
 
-    def stop_all(self, why: str) -> bool:
+    def stop_all(self, why: str, for_good: bool = False) -> bool:
         """Take back every permit, and ask everybody to end; whether there was anything to stop."""
         with self._lock:
-            self.stopped = why
+            self.stopped, self._for_good = why, self._for_good or for_good
             permits = [one for one in self._permits if one.holds]
             works = list(self._works.values())
             self._permits = []

@@ -28,6 +28,7 @@ class LoopVerdict(StrEnum):
     ERRORS = "errors"
     NOTHING = "nothing-came-back"
     REFUSED = "refused"
+    STOPPED = "stopped"
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,7 @@ class LoopBack:
     pattern: bytes = PATTERN
     results: list[AtRate] = field(default_factory=list)
     refused: CourierError | None = None
+    stopped: bool = False  # by a person, before it was over
     _rate: int = 0
     _state: int = 0
     _seen: list[tuple[tuple[bool, bool], Lines]] = field(default_factory=list)
@@ -108,6 +110,8 @@ class LoopBack:
         """What all of it says."""
         if self.refused:
             return LoopVerdict.REFUSED
+        if self.stopped:
+            return LoopVerdict.STOPPED
         if not any(one.errors < one.sent for one in self.results):
             return LoopVerdict.NOTHING
         if any(one.errors for one in self.results):

@@ -58,6 +58,8 @@ class Runner:
             try:
                 while not self._cancelled and (step := procedure.next()) is not None:
                     outcome = self.carry_out(step)
+                    if self._cancelled:
+                        break  # half a step says nothing: it is done anew where the procedure goes on
                     procedure.done(step, outcome)
                     told(step, outcome)
             finally:

@@ -46,12 +46,14 @@ def wake(
                 log.said(clock.wall(), step.data)
             port.write(step.data, permit, WITHIN_S)
         else:
-            _hear(port, start, step, clock, unstuff, log)
+            _hear(port, start, step, clock, unstuff, log, permit)
 
 
-def _hear(port: OpenPort, start: Steps, step: StartStep, clock: Clock, unstuff: Unstuffer, log: Log | None) -> None:
+def _hear(
+    port: OpenPort, start: Steps, step: StartStep, clock: Clock, unstuff: Unstuffer, log: Log | None, permit: Permit
+) -> None:  # fmt: skip
     until = clock.now() + step.seconds
-    while clock.now() < until and not start.settled:
+    while clock.now() < until and not start.settled and permit.holds:
         data = port.read()
         chunk = unstuff.chunk(data) if port.marked else Chunk(data, {})
         if log is not None and chunk.data:

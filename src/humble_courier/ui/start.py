@@ -84,7 +84,8 @@ def run(data: Path | None, demo: bool, fresh: bool, file: Path | None = None) ->
         first.wanted.connect(lambda wanted: _seen(window, wanted))
     if folder is not None:
         QTimer.singleShot(0, lambda: show_records(window, folder, demo, fresh, file))
-    signal.signal(signal.SIGINT, lambda *_: window.close())
+    for one in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(one, lambda *_: window.close())  # which stops everything first
     wake = QTimer()
     wake.timeout.connect(lambda: None)  # lets Python see Ctrl+C between two events of the window
     wake.start(200)

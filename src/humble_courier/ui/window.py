@@ -252,7 +252,7 @@ class Window(QMainWindow):
         proven = link.told
         simulated = "simulated" if self.folding.narrow else "simulated bench, no real machine is touched"
         marks = [simulated] if document.simulated else []
-        told = " · ".join([*self.work.marks, *marks, proven])
+        told = " · ".join([*self.work.marks, proven, *marks])
         self.header.show_link(document.name, told, document.can_undo, fails=True)
         other = self.work.other_link()
         self.header.show_other(other[1] if other is not None else "")

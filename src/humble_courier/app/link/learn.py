@@ -11,6 +11,7 @@ from humble_courier.catalog.load import Catalog
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
 from humble_courier.errors import BadInput
+from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
 
 
@@ -36,11 +37,13 @@ class Wanted:
     kind: str
 
 
-def learn(wanted: Wanted, catalog: Catalog, armed: bool, timeout: float, log: LineLog | None) -> Learned | None:
+def learn(
+    wanted: Wanted, catalog: Catalog, armed: bool, timeout: float, log: LineLog | None, authority: Authority | None = None
+) -> Learned | None:  # fmt: skip
     """Ask, and write; None where nothing came. Raises NotArmed, BadInput for an answer that is no text."""
     base = catalog.device(wanted.kind)
     words = Typed(wanted.words, Written.PLAIN, wanted.end)
-    result = say(wanted.address, wanted.settings, words, armed, timeout, log)
+    result = say(wanted.address, wanted.settings, words, armed, timeout, log, authority)
     lines = [line for line in result.received.replace(b"\r", b"\n").split(b"\n") if line.strip()]
     told = [line for line in lines if line.strip() != wanted.words.encode("latin-1")]  # without an echo of ours
     if not told:

@@ -79,7 +79,6 @@ class OpenLink(Speaking, Noting):
         self._waited: tuple[object, ...] = ()
         self._steps: dict[bool, tuple[object, NextStep]] = {}
         self._shown_for: list[tuple[LinkModel, Evidence]] = []
-        self._asks_again = False
         self._look_back()
         if not store.read_only:
             store.remember("current-link", link_id)
@@ -249,9 +248,7 @@ class OpenLink(Speaking, Noting):
             alarms = list(session.alarms)
         if self.evidence.shown is not before or any(subject.startswith(SHOWS) for subject, _ in news):
             self.evidence.chain = tuple(part.name for part in link.parts)
-        if self._asks_again and not (self.live.asking or self.evidence.asking):
-            self._asks_again = False
-            self.live.disarm()  # it was allowed for these questions
+        self.go_on_asking()
         for subject, text in news:
             self.ledger.measured(subject, text, by="heard on the line")
             if subject == "identity" and link.computer_settings:

@@ -141,7 +141,7 @@ def _settings(link: Link, evidence: Evidence, earlier: Earlier | None) -> Place:
         word = "settings agree (measured)"
         return Place("settings", Drawn.SETTINGS, title, word, State.PROVEN, "agree", Stage.SETTINGS)
     if earlier is not None:
-        word = f"settings agreed {earlier.day}"
+        word = f"settings agreed {earlier.short_day}"
         return Place("settings", Drawn.SETTINGS, title, word, State.EARLIER, "agreed", Stage.SETTINGS)
     source = "documented" if link.sheet and link.model.settings.device is None else "as set here"
     return Place("settings", Drawn.SETTINGS, title, f"settings agree ({source})", State.ASSUMED, "agree", Stage.SETTINGS)

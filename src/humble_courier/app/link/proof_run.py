@@ -55,10 +55,11 @@ class WhyNot(StrEnum):
 
 
 def of_file(
-    path: Path, catalog: Catalog, log: LineLog, armed: bool, seconds: float, told: Callable[[str], None]
-) -> "ProofRun":
+    path: Path, catalog: Catalog, log: LineLog, armed: bool, seconds: float, told: Callable[[str], None],
+    authority: Authority | None = None,
+) -> "ProofRun":  # fmt: skip
     """The run for a link file. Raises BadInput with the line of what is wrong in it."""
-    return ProofRun(read_link(path, catalog), catalog, log, armed, seconds, told)
+    return ProofRun(read_link(path, catalog), catalog, log, armed, seconds, told, authority or Authority())
 
 
 @dataclass
@@ -137,7 +138,7 @@ class ProofRun:
 
     def _until_over(self, live: LiveSession) -> None:
         begun = self.clock.now()
-        while self.clock.now() - begun < self.seconds:
+        while self.clock.now() - begun < self.seconds and not self.authority.stopped:
             if live.error is not None:
                 raise live.error
             with live.held() as session:

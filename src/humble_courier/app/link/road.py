@@ -97,7 +97,7 @@ def _after_a_refusal(seen: LinkSeen) -> list[NextStep]:
 def _worked_before(seen: LinkSeen) -> bool:
     """Whether what worked on an earlier day is to be asked again: nothing of today says anything of it yet."""
     evidence, earlier = seen.evidence, seen.earlier
-    if earlier is None or not earlier.asked_again() or evidence.proven or seen.said:
+    if earlier is None or not earlier.asked_again() or evidence.proven or evidence.asking or seen.said:
         return False
     if seen.alone and not seen.listening:
         return False  # by itself it listens first

@@ -11,7 +11,7 @@ from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.second_visit import Earlier
 from humble_courier.app.link.shown import marked, seen_there
-from humble_courier.app.link.whole_road import IN_SEARCH, PERMIT
+from humble_courier.app.link.whole_road import IN_SEARCH, LISTENS_S, PERMIT
 from humble_courier.app.prepare.sheet_acts import SheetAct, own_acts
 from humble_courier.app.talk.playing import Playing
 from humble_courier.app.talk.reading import reading_of
@@ -41,7 +41,8 @@ class Speaking:
     evidence: Evidence
     earlier: Earlier | None
     listen: Callable[[], None]
-    _asks_again: bool
+    _asks_again: bool = False
+    _asks_at: float | None = None
     first_end: Terminator = Terminator.CR  # of a line, where nothing is known of the device
 
     def __init__(self) -> None:
@@ -116,6 +117,7 @@ class Speaking:
         asked = earlier.asked_again() if earlier is not None else []
         if earlier is None or not asked:
             raise BadInput("nothing of an earlier day may be asked again by itself: type the words, and send them")
+        already = self.live.listening
         self.listen()
         if not self.live.listening:
             return  # the refusal is told
@@ -124,10 +126,21 @@ class Speaking:
         self._acts_passed = True
         told = ", ".join(one.words for one in asked)
         self.live.arm(f"the questions asked {earlier.day}: {told}")
-        sheet = self.document.link.sheet
-        self.live.ask_in_turn([Speech(one.data, self._means(one.words)) for one in asked], _answer_s(sheet))
-        self._asks_again = True
+        self._asks_at = self.clock.now() + (0.0 if already else LISTENS_S)
         self._asked(asked[0].words)
+
+    def go_on_asking(self) -> None:
+        """Ask what is to be asked again, once it was listened for long enough; when it is over, so is the permit for it."""
+        if self._asks_at is not None and not self.live.armed:
+            self._asks_at, self._asks_again, self.evidence.asking = None, False, ""  # stopped before
+        elif self._asks_at is not None and self.clock.now() >= self._asks_at and not self.ready_in_s:
+            self._asks_at, self._asks_again = None, True
+            asked = self.earlier.asked_again() if self.earlier is not None else []
+            words = [Speech(one.data, self._means(one.words)) for one in asked]
+            self.live.ask_in_turn(words, _answer_s(self.document.link.sheet))
+        elif self._asks_again and not (self.live.asking or self.evidence.asking):
+            self._asks_again = False
+            self.live.disarm()
 
     def _means(self, words: str) -> str:
         sheet = self.document.link.sheet

@@ -42,7 +42,7 @@ def listen(
     until = clock.now() + seconds
     gone, chunks = None, []
     try:
-        while clock.now() < until:
+        while clock.now() < until and not authority.stopped:
             chunks.append(driver.step())
     except PortGone as error:
         gone = error
@@ -87,7 +87,7 @@ def say(
         begun = clock.now()
         sent = driver.say_bytes(data)
         received, quiet_since, first = bytearray(), begun, None
-        while (now := clock.now()) - begun < timeout:
+        while (now := clock.now()) - begun < timeout and not authority.stopped:
             heard = driver.step().data
             if heard:
                 received += heard

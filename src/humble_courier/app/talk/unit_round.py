@@ -156,13 +156,13 @@ def told(unit: ControlUnit) -> str:
 
 def round_of(
     address: str, armed: bool, catalog: Catalog, log: LineLog | None, addresses: Sequence[int], hold_s: float,
-    told: Callable[[str], None],
+    told: Callable[[str], None], authority: Authority | None = None,
 ) -> UnitsRun:  # fmt: skip
     """The round for a command. Raises NotArmed unless armed, MachineRefused where the port cannot be used."""
     if not armed:
         raise NotArmed(f"listening only: would send {SENDING}", "Say --arm to do it; key on, engine off, brake on")
     told(SAYS)
-    run = UnitsRun(address, names(catalog), log, addresses, hold_s)
+    run = UnitsRun(address, names(catalog), log, addresses, hold_s, authority)
     run.run()
     if run.refused is not None:
         raise run.refused

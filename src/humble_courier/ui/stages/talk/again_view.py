@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from humble_courier.app.link.second_visit import Again, Earlier
@@ -91,22 +91,23 @@ class _Card:
         self._grid = QGridLayout(self.frame)
         self._grid.setContentsMargins(12, 8, 12, 8)
         self._grid.setVerticalSpacing(4)
-        self._grid.setColumnStretch(1, 1)
+        self._grid.setColumnStretch(2, 1)
         self._row = 0
 
     def begin(self, title: str, told: str) -> None:
         """Empty, with its title."""
         clear(self._grid)
-        self._grid.addWidget(label(title, "title"), 0, 0, 1, 2)
-        self._grid.addWidget(label(told, "quiet", wrap=True), 1, 0, 1, 2)
+        self._grid.addWidget(label(title, "title"), 0, 0, 1, 3)
+        self._grid.addWidget(label(told, "quiet", wrap=True), 1, 0, 1, 3)
         self._row = 2
 
     def add(self, words: str, answer: str, meaning: str, state: State | None, theme: Theme) -> None:
-        """One question with its answer."""
-        self._grid.addWidget(label(words, "mono"), self._row, 0, 1, 2)
+        """One question with its answer beside it."""
+        top = Qt.AlignmentFlag.AlignTop
+        self._grid.addWidget(label(words, "mono"), self._row, 0, top)
         if state is not None:
-            self._grid.addWidget(Mark(state, theme), self._row + 1, 0)
-        self._grid.addWidget(label(answer, "words", wrap=True), self._row + 1, 1)
+            self._grid.addWidget(Mark(state, theme), self._row, 1, top)
+        self._grid.addWidget(label(answer, "words", wrap=True), self._row, 2, top)
         if meaning:
-            self._grid.addWidget(label(meaning, "small", wrap=True), self._row + 2, 1)
-        self._row += 3
+            self._grid.addWidget(label(meaning, "small", wrap=True), self._row + 1, 2, top)
+        self._row += 2

@@ -34,6 +34,7 @@ class TalkDesk(StageDesk):
             one.told.connect(stage.say)
         self._connect()
         self.finding.another_link()
+        self.listening.another_link()
 
     def _connect(self) -> None:
         """What comes from elsewhere to a page."""

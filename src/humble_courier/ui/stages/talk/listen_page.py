@@ -58,14 +58,15 @@ class ListenPage(QWidget):
         self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.note = label("", "wrong", wrap=True)
         self.note.hide()
-        self._words = QHBoxLayout()
-        self._words.setSpacing(8)
+        self._offered = QWidget()
+        self._words = QHBoxLayout(self._offered)
+        self._words.setContentsMargins(0, 0, 0, 0)
         column.addWidget(top)
         column.addWidget(self._scroll, 1)
         column.addWidget(self.again_view, 1)
         self.again_view.hide()
         column.addWidget(self.note)
-        column.addLayout(self._words)
+        column.addWidget(self._offered)
         column.addWidget(self._unit_row())
         column.addWidget(self._silence_row())
         column.addWidget(self.card)
@@ -156,6 +157,7 @@ class ListenPage(QWidget):
         """On a second visit both days stand beside each other in place of the lanes; None: the lanes."""
         self.again_view.setVisible(earlier is not None)
         self._scroll.setVisible(earlier is None)
+        self._offered.setVisible(earlier is None)  # the same words stand there with their answers
         if earlier is not None:
             self.again_view.show_again(earlier, rows, theme)
 

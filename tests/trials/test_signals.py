@@ -1,0 +1,105 @@
+"""One signal ends every command that has a port: nothing leaves after it, and what came so far is printed, whole."""
+
+import json
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import until
+from tests.trials.ptys import FarEnd, far_end
+
+SETTINGS = ("--settings", "9600,8N1")
+SLACK_S = 2.0  # for a loaded computer: half a second is promised, and measured by `benchmarks`
+COMMANDS: dict[str, tuple[str, ...]] = {
+    "listen": ("listen", "PORT", *SETTINGS, "--seconds", "600", "--json"),
+    "say": ("say", "PORT", *SETTINGS, "--text", "VER?", "--arm", "--timeout", "600", "--json"),
+    "find": ("find", "PORT", "--arm", "--json"),
+    "loopback": ("loopback", "PORT", "--arm", "--rate", "300", "--json"),
+    "latency": ("latency", "PORT", *SETTINGS, "--arm", "--times", "9999", "--json"),
+    "learn": ("learn", "PORT", *SETTINGS, "--say", "VER?", "--as", "a-meter", "--arm", "--timeout", "600", "--json"),
+    "wake": ("wake", "PORT", "--arm", "--json"),
+    "units": ("units", "PORT", "--arm", "--json"),
+    "prove": ("prove", "LINK", "--arm", "--seconds", "600", "--json"),
+}  # fmt: skip
+CASES = [
+    *((name, signal.SIGINT) for name in COMMANDS),
+    *((name, which) for which in (signal.SIGTERM, signal.SIGHUP) for name in ("listen", "find")),
+]
+LINK = """courier: link/1
+computer: {port: dte-de9}
+device: {device: text-instrument-dce}
+chain: []
+settings: {computer: "9600,8N1"}
+address: PORT
+"""
+
+
+def begun(command: tuple[str, ...], port: str, folder: Path) -> "subprocess.Popen[str]":
+    """A command of its own process, with records of its own."""
+    link = folder / "a-link.yaml"
+    link.write_text(LINK.replace("PORT", port))
+    words = [{"PORT": port, "LINK": str(link)}.get(word, word) for word in command]
+    arguments = [sys.executable, "-m", "humble_courier", "--data", str(folder / "records"), *words]
+    return subprocess.Popen(arguments, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+
+
+def at_work(name: str, process: "subprocess.Popen[str]", far: FarEnd) -> None:
+    """Wait until it has the port: it has sent something, or taken in what was said."""
+    if name in ("listen", "prove"):
+        until(lambda: held_by(process.pid, far.address) or process.poll() is not None)
+        far.say(b"first line\r\n")
+        time.sleep(0.3)
+    else:
+        until(lambda: len(far.received) > 0 or process.poll() is not None)
+    assert process.poll() is None, process.communicate()[1]
+
+
+def held_by(pid: int, port: str) -> bool:
+    """Whether a process has a port open."""
+    folder = Path(f"/proc/{pid}/fd")
+    return any(str(one.resolve()) == port for one in folder.iterdir())  # of one that was closed meanwhile it is itself
+
+
+@pytest.mark.parametrize(("name", "which"), CASES, ids=[f"{name}-{which.name}" for name, which in CASES])
+def test_one_signal_ends_it_and_what_came_is_printed(name: str, which: signal.Signals, tmp_path: Path) -> None:
+    with far_end() as far:
+        process = begun(COMMANDS[name], far.address, tmp_path)
+        at_work(name, process, far)
+        process.send_signal(which)
+        sent = time.monotonic()
+        out, err = process.communicate(timeout=20)
+        assert time.monotonic() - sent < SLACK_S
+        count = len(far.received)
+        time.sleep(0.3)
+        assert len(far.received) == count, "nothing leaves after it"
+    assert process.returncode == 130, err
+    told = json.loads(out)
+    assert "Traceback" not in err
+    if name == "listen":
+        assert bytes.fromhex(told["bytes"]) == b"first line\r\n" and Path(told["log"]).exists()
+    if name == "loopback":
+        assert told["verdict"] == "stopped"
+    if name == "find":
+        assert told["found"] is None
+
+
+def test_a_port_that_does_not_open_keeps_nobody_waiting(tmp_path: Path) -> None:
+    """A server that takes connections and answers nothing: the handshake of RFC 2217 waits for seconds."""
+    import socket
+
+    with socket.create_server(("127.0.0.1", 0)) as silent:
+        address = f"rfc2217://127.0.0.1:{silent.getsockname()[1]}"
+        process = begun(("listen", address, *SETTINGS, "--json"), "", tmp_path)
+        silent.settimeout(30)
+        there, _ = silent.accept()
+        with there:
+            time.sleep(0.3)
+            process.send_signal(signal.SIGINT)
+            sent = time.monotonic()
+            out, _ = process.communicate(timeout=20)
+        assert time.monotonic() - sent < SLACK_S
+    assert process.returncode == 130 and json.loads(out)["error"]["code"] == "interrupted"
