@@ -34,6 +34,7 @@ KEYS = [
     ("Ctrl+Y", "on the speech bubble of a K-line: ask all control units"),
     ("Ctrl+J", "on the cable to build: lay it into the chain"),
     ("V, T", "the faces: from the other side, turned about"),
+    ("Ctrl+M", "use the port that is marked for this link"),
     ("Ctrl+U", "open the computer's end as the device is set"),
     ("Ctrl+K", "keep the proof"),
     ("Ctrl+S, Ctrl+G, Ctrl+E", "link sheet as PDF, wiring as SVG, records as JSON"),

@@ -24,7 +24,7 @@ class Pilot(QObject):
         self._work, self._act, self._search = work, act, search
         self._road: WholeRoad | None = None
         self._timer = Timer(self, self._step, TICK_MS)
-        work.opened.connect(lambda: self.stop(""))
+        work.opened.connect(self._another_link)
 
     @property
     def going(self) -> bool:
@@ -50,14 +50,20 @@ class Pilot(QObject):
             self._timer.stop()
             self.told.emit(why, False)
 
+    def _another_link(self) -> None:
+        """What it did and said belongs to the link before."""
+        self.stop("")
+        self.told.emit("", False)
+
     def _step(self) -> None:
         from humble_courier.app.link.whole_road import RoadTurn
 
         link, road = self._work.link, self._road
         if link is None or road is None:
             return
-        live = link.live
-        turn = road.turn(link.next_step(alone=True), link.evidence, live.listening, live.armed, self._work.clock.now())
+        live, works = link.live, self._work.authority.now().works
+        step = link.next_step(alone=True)
+        turn = road.turn(step, link.evidence, live.listening, live.armed, self._work.clock.now(), bool(works))
         if turn is RoadTurn.OVER:
             self.stop(road.told)
             return

@@ -46,12 +46,16 @@ class WholeRoad:
     heard_at: float | None = None
     told: str = ""
 
-    def turn(self, step: NextStep, evidence: Evidence, listening: bool, armed: bool, now: float) -> RoadTurn:
-        """What to do; `told` says it in a sentence."""
+    def turn(
+        self, step: NextStep, evidence: Evidence, listening: bool, armed: bool, now: float, works: bool = False
+    ) -> RoadTurn:  # fmt: skip
+        """What to do; `told` says it in a sentence. `works`: a procedure of our own is at a port, and is waited for."""
         if evidence.shown is not None:
             return self._over(f"Proven: {evidence.shown.reason}. Keep the proof, and the device as your own.")
         if step.action is Action.MARK:
             return self._over("It answered. Only you can tell whether that is right.")
+        if works and not evidence.searching:
+            return self._wait("its own check goes on")
         if evidence.searching or step.action is Action.WAIT:
             return self._wait("searching" if evidence.searching else "waiting for its answer")
         if listening and not armed and self._listens(evidence, now):

@@ -42,6 +42,7 @@ class PortDesk(StageDesk):
         """All connections of the stage, in one place."""
         stage = self.stage
         self.watcher.looked.connect(self._looked)
+        self.work.opened.connect(stage.forget_typed)
         stage.chosen.connect(self._choose)
         stage.again.connect(self._watch)
         stage.marked.connect(lambda _: self._show_steps())
@@ -111,16 +112,17 @@ class PortDesk(StageDesk):
         row, theme = self._marked(), self.work.theme
         _, hint = self.machine.headline()
         if row is None:
+            self.stage.show_offered("")
             self.stage.show_steps(hint, [], False, theme)
             return
         port = row.port
+        ours, real = self.link().document.link.address, not self.machine.simulated
+        self.stage.show_offered(port.address if port is not None and real and port.address != ours else "")
         self._other = self._link_of(row)
         self.stage.show_other(self._other[1] if self._other is not None else "")
         if port is not None:
             story = self.machine.story(port, self.link().profiles.old_latency(port))
             self.stage.show_steps(hint, story, port.usb is not None, theme)
-            if not self.machine.simulated:
-                self.stage.address.setText(port.address)
         else:
             steps = self.machine.idle_story(row.idle) if row.idle else []
             self.stage.show_steps(hint, steps, False, theme)
@@ -153,6 +155,7 @@ class PortDesk(StageDesk):
             if port is not None and not self.machine.simulated:
                 link.profiles.chosen(port, str(settings or ""), self.work.clock.wall())
             link.change(replace(document.model, address=address))
+            self.stage.forget_typed()
 
         self.work.do(choose)
 

@@ -65,9 +65,14 @@ class PortStage(StageWidget):
         self.address.setAccessibleName("Address of this link's port")
         self.address.setPlaceholderText("/dev/ttyUSB0, socket://HOST:PORT, rfc2217://HOST:PORT, sim://bench/DEVICE")
         self.use = button("Use this port", "main", lambda: self.chosen.emit(self.address.text().strip()), "Ctrl+P")
+        self.offer = button("", "", lambda: self.chosen.emit(self._offered))
+        self.offer.setToolTip("The port that is marked in the list")
+        self.offer.hide()
+        self._offered = ""
         row.addWidget(label("This link's port", "small"))
         row.addWidget(self.address, 1)
         row.addWidget(self.use)
+        row.addWidget(self.offer)
         self.column.addLayout(row)
         self.caution, self.opening = label("", "caution", wrap=True), label("", "quiet", wrap=True)
         for widget in (self.caution, self.opening):
@@ -94,7 +99,18 @@ class PortStage(StageWidget):
         if 0 <= at < len(self._rows) and self._rows[at].folds:
             self.folded.emit()
         else:
-            self.chosen.emit(self.address.text().strip())
+            self.chosen.emit(self._offered or self.address.text().strip())
+
+    def show_offered(self, address: str) -> None:
+        """A port of the machine that is not this link's: offered beside the field, in which what is typed stays."""
+        self._offered = address
+        self.offer.setVisible(bool(address))
+        self.offer.setText(f"Use {address.removeprefix('/dev/')}  Ctrl+M")
+        self.offer.setShortcut("Ctrl+M")
+
+    def forget_typed(self) -> None:
+        """What stands in the field is the port of the link again."""
+        self.address.setModified(False)
 
     def show_other(self, name: str) -> None:
         """The link that was last opened with the adapter of the marked port, where it is another one."""
@@ -139,7 +155,7 @@ class PortStage(StageWidget):
 
     def show_link(self, address: str, caution: str, opening: str) -> None:
         """Show this link's own port, what to beware of, and what opening it does to its lines."""
-        if not self.address.hasFocus():
+        if not self.address.isModified() and self.address.text() != address:
             self.address.setText(address)
         self.caution.setText(f"▲ Caution: {caution}" if caution else "")
         self.opening.setText(opening)
