@@ -55,7 +55,7 @@ def test_learn_keeps_a_sheet_that_every_command_knows(tmp_path: Path) -> None:
         assert code == 3 and "--arm" in err and not far.received
         code, out, _ = run(*data, "learn", far.address, *words, "--name", "Flow meter", "--arm", "--json")
     told = json.loads(out)
-    assert code == 0 and told["answer"] == "FLOWMETER 12 v2.0" and told["fields"] == {"station": "12", "firmware": "2.0"}
+    assert code == 0 and told["answer"] == "FLOWMETER 12 v2.0" and told["fields"] == {"firmware": "2.0"}
     assert Path(told["sheet"]).is_file()
     code, out, _ = run(*data, "devices")
     assert out.splitlines()[0].startswith("flow-meter")

@@ -4,7 +4,7 @@
 q asks, s sets, u cannot be known by its form. Written after the rules were frozen, and used as they are.
 """
 
-A, R, K, X, P, E, I, G = "answered", "refused", "acknowledged", "silent", "prompt", "echo", "itself", "garbled"
+A, R, K, X, P, E, S, G = "answered", "refused", "acknowledged", "silent", "prompt", "echo", "itself", "garbled"
 Example = tuple[str, str, str, dict[str, str], str]
 
 EXAMPLES: tuple[Example, ...] = (
@@ -77,7 +77,7 @@ EXAMPLES: tuple[Example, ...] = (
     ("uptime\n", "uptime\r\n 14:02:11 up 3 days\r\n$ ", A, {}, "q"),
     ("cat /proc/version\n", "cat /proc/version\r\ncat: /proc/version: No such file or directory\r\n$ ", R, {}, "q"),
     ("show clock\r", "show clock\r\n*14:11:09.113 UTC Tue Mar 1 2011\r\nyard#", A, {}, "q"),
-    ("sho foo\r", "sho foo\r\n% Ambiguous command:  \"sho foo\"\r\nyard#", R, {}, "u"),
+    ("sho foo\r", 'sho foo\r\n% Ambiguous command:  "sho foo"\r\nyard#', R, {}, "u"),
     ("ena\r", "ena\r\nPassword: ", P, {}, "u"),
     ("show log\r", "show log\r\nMar 1 link up\r\n<--- More --->", A, {}, "q"),
     ("exit\r", "exit\r\nbye\r\n", A, {}, "s"),
@@ -117,5 +117,5 @@ EXAMPLES: tuple[Example, ...] = (
     # garble and talkers
     ("VER?\r", "\x00\xf8\x00\xf0\x80\x00", G, {}, "q"),
     ("VER?\r", "\xd6\xc5\xd2\xa0\xb1\xae\xb2\x8d", G, {}, "q"),
-    ("", "21.4\r\n21.4\r\n", I, {}, "u"),
+    ("", "21.4\r\n21.4\r\n", S, {}, "u"),
 )

@@ -25,7 +25,7 @@ from humble_courier.catalog.entries import (
     WireEntry,
 )
 from humble_courier.catalog.entry_file import EntryFile, Shapes
-from humble_courier.catalog.sheets import sheet_from_text
+from humble_courier.catalog.sheets import consented, sheet_from_text
 from humble_courier.documents.base import Sourced
 from humble_courier.documents.device import DeviceEntry
 from humble_courier.documents.reader import Document, read_text
@@ -226,7 +226,7 @@ class Catalog:
         sheet = sheet_from_text(read_text(path), str(path), self.cautions)
         if sheet.id != id_:
             raise BadInput(f"id “{sheet.id}” differs from the file's name", file=path)
-        return sheet
+        return consented(sheet) if path.parent == self.own else sheet
 
     def device_port(self, sheet: DeviceEntry) -> Port:
         """The port of a device sheet as a value."""

@@ -38,6 +38,15 @@ def sheet_from_text(text: str, name: str, cautions: dict[str, CautionEntry]) -> 
     return sheet
 
 
+def consented(sheet: DeviceEntry) -> DeviceEntry:
+    """A sheet of one's own, or one that came from elsewhere: words that nobody has ticked as asking only are set aside."""
+    ticked = [words for words in sheet.first_words if words.asks]
+    known = {words.say for words in ticked}
+    ticked = [words for words in ticked if not words.after or words.after in known]
+    others = [words for words in sheet.first_words if words not in ticked]
+    return structs.replace(sheet, first_words=ticked, not_again=[*others, *sheet.not_again])
+
+
 def _check_acts(document: Document, sheet: DeviceEntry, cautions: dict[str, CautionEntry]) -> None:
     for key, acts in (("preconditions", sheet.preconditions), ("afterwards", sheet.afterwards)):
         for i, act in enumerate(acts):

@@ -142,7 +142,7 @@ MODULES: tuple[tuple[Callable[[], ModuleType], tuple[str, ...]], ...] = (
     (_rates, ("rate", "timing", "infer")),
     (_addresses, ("switches", "bus", "site", "io", "ip")),
     (_settings, ("hear",)),
-    (_talking, ("learn", "listen", "say", "decode")),
+    (_talking, ("exchanges", "learn", "listen", "say", "decode")),
     (_links, ("prove",)),
     (_proving, ("find", "loopback", "latency", "wake", "units")),
     (_diagnosing, ("diagnose", "checks", "causes")),

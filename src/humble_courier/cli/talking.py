@@ -138,6 +138,7 @@ def learn(
     end: Annotated[Terminator, typer.Option(help="How the line ends.")] = Terminator.CR,
     name: Annotated[str, typer.Option(help="What the device is called.")] = "",
     kind: Annotated[str, typer.Option(help="The kind whose connector and acts it begins with.")] = "text-instrument-dce",
+    asks: Annotated[bool, typer.Option("--asks", help="You say that these words only ask, and change nothing.")] = False,
     arm: Annotated[bool, typer.Option("--arm", help="Allow sending. Without it nothing leaves the port.")] = False,
     timeout: Annotated[float, typer.Option(min=0.01, max=3600, help="Seconds to wait for the answer.")] = 2.0,
     json: Json = False,
@@ -147,7 +148,7 @@ def learn(
     from humble_courier.app.link.learn import learn as ask
 
     log = log_of(ctx, "learn")
-    wanted = Wanted(port_of(ctx, address), Settings.parse(settings), words, end, id_, name, kind)
+    wanted = Wanted(port_of(ctx, address), Settings.parse(settings), words, end, id_, name, kind, asks)
     learned = ask(wanted, catalog_of(ctx), arm, timeout, log, of(ctx).authority)
     if learned is None:
         if json:
@@ -156,13 +157,43 @@ def learn(
             line("Nothing came back: other settings, another end (--end), or search for it: humble-courier find.")
         raise typer.Exit(1)
     if json:
-        told = {"sheet": str(learned.path), "fields": learned.fields, "answer": learned.answer}
+        told = {
+            "sheet": str(learned.path),
+            "fields": learned.fields,
+            "answer": learned.answer,
+            "said_again": learned.said_again,
+        }
         print_json({**told, "log": str(log.path)})
     else:
         line(f"heard {learned.answer}")
         for field, value in learned.fields.items():
             line(f"  {field}: {value}")
+        if not learned.said_again:
+            line(f"“{words}” is listed, and not said again: nothing tells that it only asks. Say --asks if you know it.")
         line(f"Kept as {learned.path}. It counts in every command: humble-courier simulate {id_}")
 
 
-COMMANDS = {"learn": learn, "listen": listen, "say": say, "decode": decode}
+def exchanges(
+    logs: Annotated[list[Path], typer.Argument(help="Logs of this program (.jsonl), of whatever day.")], json: Json = False
+) -> None:
+    """Judge what was asked and what came, offline: what answered, what refused, and what all of it is worth."""
+    from humble_courier.app.talk.exchanges import of_logs
+
+    files = of_logs(logs)
+    if json:
+        print_json({"files": files})
+        return
+    for one in files:
+        line(f"{one['log']}:")
+        for each in one["exchanges"]:
+            named = ", ".join(f"{part['name']} {part['value']}" for part in each["parts"])
+            told = f": {each['answer']}" if each["answer"] else ""
+            line(f"  {each['sent'] or each['sent_hex']}  {each['state']}{told}" + (f"  ({named})" if named else ""))
+            line(f"      {each['why']}; the words: {each['words']}")
+        for text in one["itself"][:5]:
+            line(f"  by itself: {text}")
+        proof = one["proof"]
+        line(f"  {proof['grade'].capitalize()} proof: {proof['reason']}." if proof else "  It proves nothing.")
+
+
+COMMANDS = {"exchanges": exchanges, "learn": learn, "listen": listen, "say": say, "decode": decode}

@@ -13,7 +13,8 @@ class FirstWords(Strict, frozen=True):
     """Words that change nothing in the device, and the answer that proves it is this device.
 
     `after`: words of the same sheet that have to go before. `by`: who answers them; an adapter's answer says nothing of the
-    device behind it. `example`: an answer as it came.
+    device behind it. `example`: an answer as it came. `asks`: who says that they only ask (a person, or the protocol); in a
+    sheet of one's own nothing is said of which nobody has said it.
     """
 
     say: Text
@@ -23,6 +24,7 @@ class FirstWords(Strict, frozen=True):
     example: str = ""
     after: str = ""
     by: Literal["device", "adapter"] = "device"
+    asks: str = ""
 
 
 class Register(Strict, frozen=True, kw_only=True):
@@ -209,7 +211,9 @@ class Addresses(Strict, frozen=True):
 
 
 class DeviceEntry(Sourced, frozen=True, kw_only=True):
-    """A device sheet. `heard`: a line that it says by itself, as it came."""
+    """A device sheet. `heard`: a line that it says by itself, as it came. `not_again`: words that were said on site, of
+    which nobody said that they only ask: they are known, and not said again.
+    """
 
     courier: Literal["device/1"]
     name: Text
@@ -222,6 +226,7 @@ class DeviceEntry(Sourced, frozen=True, kw_only=True):
     power_up: PowerUp | None = None
     ready_after_s: Annotated[float, Meta(ge=0)] = 0.0
     first_words: list[FirstWords] = []
+    not_again: list[FirstWords] = []
     registers: list[Register] = []
     preconditions: list[Precondition] = []
     afterwards: list[Precondition] = []

@@ -66,7 +66,7 @@ def checked_answer(sent: bytes, came: list[bytes]) -> bytes | None:
 
 
 def handed_back(sent: bytes, came: list[bytes]) -> bool:
-    """Whether a request with a check came back as it was, and nothing else: how a write is acknowledged, or a plug echoes."""
+    """Whether a request with a check came back as it was, and no more: how a write is acknowledged, or a plug echoes."""
     return bool(rules_of(sent)) and b"".join(came) == sent
 
 

@@ -30,7 +30,7 @@ def _is_utf8(data: bytes) -> bool:
 
 
 def speaks_for(came: list[Came], at: str) -> str:
-    """The frame that garble speaks for, heard `at` (as in `8N1`); `rate` where no parity explains it, empty where unknown."""
+    """The frame that garble speaks for, heard `at` (as in `8N1`); `rate` where no parity explains it, or empty."""
     data = b"".join(one.data for one in came)
     doubts = _places(came)
     if len(data) < 4:

@@ -3,8 +3,9 @@
 Theory of operation. The question is turned round: not "is this a refusal", of which no list is complete, but "does the reply
 show something itself". It does where a value has its name beside it, a reading its unit, or where a check came that our own
 words carry too. Whatever is left is "it replied", which proves conductors and settings, and is for a person to judge.
-In order: a check; garble; then line by line what is our own echo, what the device says by itself, a refusal (which no later
-OK undoes), an acknowledgement, a prompt, a pager; the rest is the reply. Pure: bytes with times and doubts in, a verdict out.
+In order: a check; garble; then line by line what is our own echo, what the device says by itself, a refusal (which no
+later OK undoes), an acknowledgement, a prompt, a pager; the rest is the reply. Pure: bytes with times and doubts in, a
+verdict out.
 """
 
 import re
@@ -28,7 +29,12 @@ from humble_courier.exchange.verdict import (
 
 LATE_MS = 5000.0  # what begins later than that may have been said by itself (common practice)
 AFTER_MS = 450.0  # what comes so long after a reply was over is no part of it
-SINGLE = {b"\x06": SpanRole.ACK, b"\x15": SpanRole.REFUSAL, b"\x04": SpanRole.REFUSAL, b"\x07": SpanRole.REFUSAL}  # ISO/IEC 646
+SINGLE = {
+    b"\x06": SpanRole.ACK,
+    b"\x15": SpanRole.REFUSAL,
+    b"\x04": SpanRole.REFUSAL,
+    b"\x07": SpanRole.REFUSAL,
+}  # ISO/IEC 646
 WHY = {
     ExchangeState.ANSWERED: "it names something",
     ExchangeState.REPLIED: "something came; nothing in it tells what it is",
@@ -44,7 +50,7 @@ WHY = {
 
 
 def judge(sent: bytes, came: Sequence[Came], at: str = "8N1") -> ExchangeVerdict:
-    """What came of `sent`; `came` in the order of time, also of the seconds before. `at`: the frame that we listened with."""
+    """What came of `sent`; `came` in the order of time, also of the seconds before. `at`: the frame heard with."""
     form, heard = form_of(sent), [one for one in came if one.data]
     if not heard:
         return ExchangeVerdict(ExchangeState.SILENT, WHY[ExchangeState.SILENT], form=form)
@@ -56,7 +62,12 @@ def judge(sent: bytes, came: Sequence[Came], at: str = "8N1") -> ExchangeVerdict
         speaks, size = garble.speaks_for(heard, at), sum(len(one.data) for one in heard)
         why = f"it looks like {speaks}" if speaks and speaks != "rate" else "it was sent at other settings"
         return ExchangeVerdict(
-            ExchangeState.GARBLED, why, spans=[RoleSpan(0, size, SpanRole.GARBLED)], form=form, ms=_begun(after), speaks=speaks
+            ExchangeState.GARBLED,
+            why,
+            spans=[RoleSpan(0, size, SpanRole.GARBLED)],
+            form=form,
+            ms=_begun(after),
+            speaks=speaks,
         )
     return _Reading(sent, heard, form, lexicon()).verdict()
 
@@ -71,7 +82,11 @@ def _framed(sent: bytes, after: list[Came], form: WordsForm, before: int) -> Exc
         refused = _exception(sent, answer)
         start = before + whole.rindex(answer)
         text = answer.decode("latin-1").strip()
-        parts = [NamedPart(p.name, p.value, p.start + start, p.end + start) for p in named_parts(text, "")] if text.isprintable() else []
+        parts = (
+            [NamedPart(p.name, p.value, p.start + start, p.end + start) for p in named_parts(text, "")]
+            if text.isprintable()
+            else []
+        )
         spans = [RoleSpan(start, start + len(answer), SpanRole.ANSWER)]
         if start > before:
             role = SpanRole.ECHO if whole.startswith(sent) else SpanRole.ACK
@@ -87,7 +102,9 @@ def _framed(sent: bytes, after: list[Came], form: WordsForm, before: int) -> Exc
         return ExchangeVerdict(ExchangeState.ANSWERED, why, text, spans, parts, form, checked=True, ms=_begun(after))
     if handed_back(sent, pieces) and form is WordsForm.SETS:
         span = RoleSpan(before, before + len(sent), SpanRole.ACK)
-        return ExchangeVerdict(ExchangeState.ACKNOWLEDGED, "the write was handed back", spans=[span], form=form, ms=_begun(after))
+        return ExchangeVerdict(
+            ExchangeState.ACKNOWLEDGED, "the write was handed back", spans=[span], form=form, ms=_begun(after)
+        )
     return None
 
 
@@ -138,14 +155,17 @@ class _Reading:
         roles = {one.role for one in self.spans}
         answer = " ".join(self._text(one) for one in replies)
         parts = self._parts(replies)
-        begun = min((self._time(one.start) for one in self.spans if one.role not in (SpanRole.ITSELF, SpanRole.ECHO)), default=None)
+        begun = min(
+            (self._time(one.start) for one in self.spans if one.role not in (SpanRole.ITSELF, SpanRole.ECHO)), default=None
+        )
         state = self._state(roles, bool(parts), bool(replies), begun)
         refused = next((one.kind for one in self.spans if one.role is SpanRole.REFUSAL), "")
         said = [self._text(one) for one in self.spans if one.role is SpanRole.ITSELF]
         why = f"{WHY[state]} ({refused.replace('-', ' ')})" if state is ExchangeState.REFUSED else WHY[state]
+        parts = parts if state in (ExchangeState.ANSWERED, ExchangeState.LATE) else []
         return ExchangeVerdict(
-            state, why, answer, self.spans, parts if state in (ExchangeState.ANSWERED, ExchangeState.LATE) else [], self._form,
-            ms=begun, refusal=refused, pages=SpanRole.PAGER in roles, itself=said,
+            state, why, answer, self.spans, parts, self._form, ms=begun, refusal=refused,
+            pages=SpanRole.PAGER in roles, secret=self._words.asks_secret(self._lines[-1].text), itself=said,
         )  # fmt: skip
 
     def _state(self, roles: set[SpanRole], named: bool, replied: bool, begun: float | None) -> ExchangeState:
@@ -196,14 +216,12 @@ class _Reading:
                     last = line.ms
 
     def _of_line(self, line: ReplyLine, is_last: bool, after_the_end: bool) -> list[RoleSpan]:
-        whole = lambda role, kind="": [RoleSpan(line.start, line.end, role, kind)]  # noqa: E731
         if not self._sent or line.ms < 0 or self._by_itself(line, after_the_end):
-            return whole(SpanRole.ITSELF)
+            return [RoleSpan(line.start, line.end, SpanRole.ITSELF)]
         if self._words.pages(line.text):
-            return whole(SpanRole.PAGER)
-        echoed = self._echo(line)
-        if echoed is not None:
-            begin, rest = echoed
+            return [RoleSpan(line.start, line.end, SpanRole.PAGER)]
+        rest = self._echo(line)
+        if rest is not None:
             spans = [RoleSpan(line.start, rest, SpanRole.ECHO)]
             left = self._text(RoleSpan(rest, line.end, SpanRole.UNKNOWN))
             return spans + (self._role(ReplyLine(rest, line.end, left, line.ms, line.ended), is_last) if left else [])
@@ -239,18 +257,18 @@ class _Reading:
             return not self._words.refusal(line.text)  # what was taken first may fail later
         return self._words.by_itself(line.text)
 
-    def _echo(self, line: ReplyLine) -> tuple[int, int] | None:
-        """Where our own words stand at the beginning of a line, as (begin, end); None where they do not."""
+    def _echo(self, line: ReplyLine) -> int | None:
+        """Where our own words end that stand at the beginning of a line; None where they do not stand there."""
         said, text = self._said.strip(), line.text
         if len(said) < 1:
             return None
         lead = re.match(r"[>#$:*=\] ]{0,3}", text)
         body = text[lead.end() :] if lead is not None and not said.startswith(text[:1]) else text
         if body.casefold() == said.casefold() or _nearly(body, said):
-            return line.start, line.end
+            return line.end
         if body.startswith(said) and not said[-1:].isalnum() and not said[-1:].isspace():
             at = self._data.find(said.encode("latin-1", "replace"), line.start, line.end)
-            return (at, at + len(said)) if at >= 0 else None
+            return at + len(said) if at >= 0 else None
         return None
 
     # Values
@@ -270,7 +288,9 @@ class _Reading:
         found = []
         for span in replies:
             text = self._plain[span.start : span.end].decode("latin-1")
-            found += [NamedPart(p.name, p.value, p.start + span.start, p.end + span.start) for p in named_parts(text, self._said)]
+            found += [
+                NamedPart(p.name, p.value, p.start + span.start, p.end + span.start) for p in named_parts(text, self._said)
+            ]
         return [one for one in found if one.value.casefold() not in self._said.casefold()]
 
 

@@ -5,6 +5,8 @@ import tomllib
 from functools import cache
 from pathlib import Path
 
+from humble_courier.exchange.verdict import WordsForm
+
 SOURCE = Path(__file__).with_name("lexicon.toml")
 
 
@@ -16,6 +18,7 @@ class Lexicon:
         self._ack, self._pager = _of(tables["ack"]["lines"]), _of(tables["pager"]["lines"])
         self._prompt, self._secret = _of(tables["prompt"]["lines"]), _of(tables["prompt"]["secret"])
         self._who = _of(tables["prompt"]["who"])
+        self._asks, self._sets = _of(tables["form"]["asks"]), _of(tables["form"]["sets"])
         self._itself = _of(tables["itself"]["lines"])
 
     def refusal(self, line: str) -> str:
@@ -33,6 +36,12 @@ class Lexicon:
     def asks_secret(self, line: str) -> bool:
         """Whether a password or a code is asked for: what is typed next is never kept."""
         return bool(self._secret.fullmatch(line))
+
+    def form(self, words: str) -> WordsForm:
+        """What words do, as far as their form tells."""
+        if self._sets.fullmatch(words):
+            return WordsForm.SETS
+        return WordsForm.ASKS if self._asks.fullmatch(words) else WordsForm.UNKNOWN
 
     def asks_who(self, line: str) -> bool:
         """Whether a name or a password is asked for."""

@@ -23,16 +23,25 @@ PATTERNS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("date", r"\b(?P<value>(?:19|20)\d\d-[01]\d-[0-3]\d)\b", False),
         ("date", r"\bdate[ :=]+(?P<value>[\d./\-]{6,10})\b", True),
         ("date", r"\btime[ :=]+(?P<value>\d\d:\d\d(?::\d\d)?)\b", True),
-        ("serial number", r"\b(?:s/n|sn|serial(?: ?(?:no|number|nr|#))?\.?|ser\.? ?no\.?)(?:[ :=#]+|(?=\d))(?P<value>[\w\-/]*\d[\w\-/]*)", True),
+        (
+            "serial number",
+            r"\b(?:s/n|sn|serial(?: ?(?:no|number|nr|#))?\.?|ser\.? ?no\.?)(?:[ :=#]+|(?=\d))(?P<value>[\w\-/]*\d[\w\-/]*)",
+            True,
+        ),
         (
             "firmware",
-            r"(?<![a-z])(?:firmware(?:[ _](?:name|version|ver|rev))?|software(?:[ ,]+version)?|fw|sw|ver(?:sion|s)?\.?|rev(?:ision)?\.?|release|rel\.?)"
+            r"(?<![a-z])(?:firmware(?:[ _](?:name|version|ver|rev))?|software(?:[ ,]+version)?|fw|sw|ver(?:sion|s)?\.?"
+            r"|rev(?:ision)?\.?|release|rel\.?)"
             r"(?:[ :=]+(?:[A-Z][a-z]+ )?|(?=\d))(?P<value>[vV]?\d[\w.\-()]*)",
             True,
         ),
         ("firmware", r"(?<![\w.])[vV](?P<value>\d+(?:\.\d\w*)+[\w\-]*)", False),
         ("firmware", r"(?<=[\w\-])V(?P<value>\d+\.\d[\w.]*)", False),
-        ("model", r"\b(?:model|type|machine_type|device|product|part ?(?:no|number)?)[ :=#]+(?P<value>[A-Za-z][\w\-]*\d[\w\-]*)", True),
+        (
+            "model",
+            r"\b(?:model|type|machine_type|device|product|part ?(?:no|number)?)[ :=#]+(?P<value>[A-Za-z][\w\-]*\d[\w\-]*)",
+            True,
+        ),
         ("station", r"\b(?:id|station|unit|node|addr(?:ess)?)[ :=#]+(?P<value>\d{1,3})\b(?![.,:\d])", True),
         ("reading", rf"(?<![\w.#*\[;])(?P<value>[+\-]? ?\d+(?:[.,]\d+)? ?(?:{_UNITS}))(?![\w/])", False),
         ("reading", r"\b[A-Z][A-Za-z]{0,3}[:=](?P<value>[+\-]?\d+\.\d+)(?![,\w])", False),
@@ -52,7 +61,14 @@ def named_parts(text: str, words: str) -> list[NamedPart]:
         for match in pattern.finditer(text):
             start, end = match.span("value")
             if all(end <= one.start or start >= one.end for one in found):
-                found.append(NamedPart(name, match["value"].strip().rstrip(".,;)") if name != "firmware" else _version(match["value"]), start, end))
+                found.append(
+                    NamedPart(
+                        name,
+                        match["value"].strip().rstrip(".,;)") if name != "firmware" else _version(match["value"]),
+                        start,
+                        end,
+                    )
+                )
     if any(one.name in BESIDE_MODEL for one in found) and not any(one.name == "model" for one in found):
         found += _model(text, found)
     return sorted(found, key=lambda one: one.start)

@@ -76,7 +76,8 @@ class NamedPart:
 class ExchangeVerdict:
     """What came of a question. `answer`: as text, without echo and prompt; `ms`: until it began; None where nothing came.
 
-    `checked`: a check came that our words carry too. `speaks`: the frame that garble speaks for. `pages`: it goes on.
+    `checked`: a check came that our words carry too. `speaks`: the frame that garble speaks for.
+    `pages`: it goes on after a key. `secret`: it asks for a password or a code.
     """
 
     state: ExchangeState
@@ -90,4 +91,5 @@ class ExchangeVerdict:
     speaks: str = ""
     refusal: str = ""
     pages: bool = False
+    secret: bool = False
     itself: Sequence[str] = field(default=())

@@ -21,15 +21,15 @@ from humble_courier.errors import BadInput
 from humble_courier.simulator.devices.from_sheet import example
 
 ANSWERS = [
-    ("FLOWMETER 12 v2.0", {"station": "12", "firmware": "2.0"}, "FLOWMETER 7 v2.11"),
+    ("FLOWMETER 12 v2.0", {"firmware": "2.0"}, "FLOWMETER 7 v2.11"),
     ("SN A00417 FW 3.1", {"serial number": "A00417", "firmware": "3.1"}, "SN B9 FW 3.10"),
     (
         "ID SKW-GH-07 FW3.1 SN 20418",
-        {"station": "SKW-GH-07", "firmware": "3.1", "serial number": "20418"},
-        "ID X FW4.0 SN 1",
+        {"firmware": "3.1", "serial number": "20418"},
+        "ID SKW-GH-09 FW4.0 SN 1",
     ),
     ("UNIT 5 READY", {"station": "5"}, "UNIT 31  READY"),
-    ("LEVEL 1.284 m", {"firmware": "1.284"}, "LEVEL 0.9 m"),
+    ("LEVEL 1.284 m", {"reading": "1.284"}, "LEVEL 0.9 m"),
 ]
 
 
@@ -66,7 +66,7 @@ def catalog(tmp_path: Path) -> Catalog:
 
 
 def test_a_drafted_device_counts_as_a_sheet_and_is_simulated_from_its_words(catalog: Catalog) -> None:
-    said = Said("VER?", "FLOWMETER 12 v2.0", 41.0)
+    said = Said("VER?", "FLOWMETER 12 v2.0", 41.0, asks="you")
     base = catalog.device("text-instrument-dce")
     sheet = draft("flow-meter", "Flow meter", base, Learnt(Settings.parse("1200,7E1"), Terminator.CRLF, (said,)))
     assert not check(as_text(sheet), catalog).problem
@@ -75,7 +75,19 @@ def test_a_drafted_device_counts_as_a_sheet_and_is_simulated_from_its_words(cata
     address = of_own("sim://bench/flow-meter?power=on&pace=4", catalog)
     words = Typed("VER?", Written.PLAIN, Terminator.CRLF, expect=sheet.first_words[0].expect)
     answer = say(address, Settings.parse("1200,7E1"), words, True, 3.0)
-    assert answer.matched and answer.fields == {"station": "12", "firmware": "2.0"}
+    assert answer.matched and answer.fields == {"firmware": "2.0"}
+
+
+def test_words_of_which_nobody_says_that_they_only_ask_are_known_and_not_said_again(catalog: Catalog) -> None:
+    """“IP 192.168.0.77”, kept as words that change nothing, was sent to the next device of the kind."""
+    said = (Said("IP 192.168.0.77", "IP set to 192.168.0.77"), Said("VER?", "FLOWMETER 12 v2.0", asks="you"))
+    base = catalog.device("text-instrument-dce")
+    sheet = draft("flow-meter", "Flow meter", base, Learnt(Settings(9600), Terminator.CR, said))
+    assert [one.say for one in sheet.first_words] == ["VER?"] and [one.say for one in sheet.not_again] == ["IP 192.168.0.77"]
+    older = as_text(sheet).replace("asks: you", "asks: ''")  # as a sheet of before, or one that came from elsewhere
+    save(older, catalog)
+    kept = catalog.device("flow-meter")
+    assert kept.first_words == [] and {one.say for one in kept.not_again} == {"VER?", "IP 192.168.0.77"}
 
 
 def test_a_drafted_talker_talks(catalog: Catalog) -> None:

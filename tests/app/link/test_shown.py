@@ -8,7 +8,7 @@ import pytest
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.listening import read
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.shown import answered, marked
+from humble_courier.app.link.shown import answered
 from humble_courier.app.link.step import Action
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.catalog.load import Catalog
@@ -76,7 +76,7 @@ def test_what_follows_our_words_is_no_talker(link: OpenLink, catalog: Catalog) -
         session.say(1000.0 + i, "W", Terminator.CR)
         session.hear(1000.2 + i, b"12.50 kg\r\n", marked=False)
         read(evidence, session, here, 1000.9 + i, catalog)
-    assert evidence.shown is None and evidence.reply is not None
+    assert evidence.tally is None and evidence.reply is not None
     assert (evidence.reply.words, evidence.reply.answer, evidence.reply.alike) == ("W", "12.50 kg", 10)
     session.disarm()
 
@@ -85,10 +85,13 @@ def alike(link: OpenLink) -> int:
     return link.evidence.reply.alike if link.evidence.reply is not None else 0
 
 
+ANSWERS = {b"VER?\r": b"FLOWMETER TWO\r\n", b"LEV\r": b"ABOVE\r\n", b"BAD\r": b"ERROR\r\n"}
+
+
 def test_a_device_in_no_sheet_reaches_its_proof_by_a_mark(real_link: OpenLink) -> None:
-    """A text instrument that nobody has heard of, on a pty: one press after its answer, and another makes it strong."""
+    """A text instrument that names nothing: one press after its answer; strong once another question brings another one."""
     link = real_link
-    with far_end(lambda data: b"FLOWMETER 12 v2.0\r\n" if b"VER?\r" in data else b"") as there:
+    with far_end(lambda data: ANSWERS.get(data, b"")) as there:
         link.change(without_sheet(link))
         at(link, there.address).listen()
         with pytest.raises(BadInput, match="say something first"):
@@ -105,15 +108,35 @@ def test_a_device_in_no_sheet_reaches_its_proof_by_a_mark(real_link: OpenLink) -
             )  # type: ignore[misc]
             if grade is Grade.FAIR:
                 step = link.next_step()
-                assert step.action is Action.MARK and "FLOWMETER 12 v2.0" in step.text and link.take(step)
+                assert step.action is Action.MARK and "FLOWMETER TWO" in step.text and link.take(step)
             else:
-                link.mark_right()
+                link.say("LEV", Terminator.CR)
+                until(lambda: (link.poll(), "ABOVE" in (link.evidence.reply.answer if link.evidence.reply else ""))[1])
             shown = link.evidence.shown
             assert shown is not None and (shown.kind, shown.grade) == (ProofKind.MARKED, grade)
         link.keep_proof()
         kept = link.proofs()[-1]
-        assert (kept.kind, kept.grade, kept.identity["answer"]) == (ProofKind.MARKED, Grade.STRONG, "FLOWMETER 12 v2.0")
+        assert (kept.kind, kept.grade, kept.identity["answer"]) == (ProofKind.MARKED, Grade.STRONG, "FLOWMETER TWO")
         assert link.next_step().action is Action.KEEP_DEVICE
+
+
+def test_a_refusal_is_never_called_right_and_proves_nobody(real_link: OpenLink) -> None:
+    """VER? brought ERROR twice, was called right, and stood as a strong proof; the right answer did not replace it."""
+    link = real_link
+    with far_end(lambda data: ANSWERS.get(data, b"")) as there:
+        link.change(without_sheet(link))
+        at(link, there.address).listen()
+        link._acts_passed = True
+        link.arm()
+        for count in (1, 2):
+            link.say("BAD", Terminator.CR)
+            until(lambda count=count: (link.poll(), alike(link) == count)[1])
+            assert link.next_step().action is not Action.MARK and not link.evidence.proven
+            with pytest.raises(BadInput, match="brought no answer"):
+                link.mark_right()
+        link.say("VER?", Terminator.CR)
+        until(lambda: (link.poll(), link.next_step().action is Action.MARK)[1])
+        link.stop()
 
 
 def without_sheet(link: OpenLink) -> LinkModel:
@@ -124,7 +147,7 @@ def without_sheet(link: OpenLink) -> LinkModel:
 
 
 def test_stronger_proofs_stay_and_of_two_alike_the_first() -> None:
-    strong, fair = answered("ID", {"station": "X"}), marked("ID", "X", 1)
+    strong, fair = answered("ID", {"station": "X"}), Shown(ProofKind.MARKED, Grade.FAIR, "called right")
     assert strong.outranks(fair) and strong.outranks(None)
     assert not fair.outranks(strong) and not strong.outranks(replace(strong))
     assert answered("ID", {}).grade is Grade.FAIR and answered("ID", {}).stronger

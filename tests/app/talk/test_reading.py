@@ -40,7 +40,7 @@ def flow_meter(data: bytes) -> bytes:
 
 DEVICES: dict[str, tuple[Callable[[bytes], bytes], str, str]] = {
     "a unit": (unit_seven, "read", "300"),
-    "lines of text": (flow_meter, "marked", "FLOW METER"),
+    "lines of text": (flow_meter, "answered", "FLOW METER"),
 }
 
 

@@ -12,17 +12,13 @@ from dataclasses import dataclass
 
 from humble_courier.domain.patterns import pattern
 from humble_courier.errors import BadInput
+from humble_courier.exchange.named_parts import named_parts
 
 _TOKEN = re.compile(r"[A-Za-z0-9]+(?:[.\-_/:][A-Za-z0-9]+)*|[-+]?\d+(?:\.\d+)?")
 _VERSION, _WHOLE, _VALUE = re.compile(r"\d+(?:\.\d+)+"), re.compile(r"\d+"), re.compile(r"[-+]\d+(?:\.\d+)?")
 _LEAD = re.compile(r"(?:V|R|FW|VER|REV)(?=\d+\.\d)", re.IGNORECASE)  # letters that stand right before a version
 _GROUP = re.compile(r"[a-z][a-z0-9_]*")
 NAMES = ("station", "firmware", "serial number", "model", "state", "value")
-_BEFORE = (  # what stands before a part often says what it is (common practice)
-    (re.compile(r"(?:S/?N|SERIAL|NO)\W*$", re.IGNORECASE), "serial number"),
-    (re.compile(r"(?:\bV|FW|VER|VERSION|REV|FIRMWARE)\W*$", re.IGNORECASE), "firmware"),
-    (re.compile(r"(?:STATION|UNIT|ID|ADDR|ADDRESS|NODE)\W*$", re.IGNORECASE), "station"),
-)
 
 
 @dataclass(frozen=True)
@@ -43,22 +39,16 @@ def parts(answer: str) -> list[AnswerPart]:
     return found
 
 
-def guessed(answer: str) -> list[AnswerPart]:
-    """The same, named as far as they say themselves what they are."""
+def guessed(answer: str, words: str = "") -> list[AnswerPart]:
+    """The same, named where a name stands beside them (`exchange.named_parts`): a lone number or code names nothing."""
     named: list[AnswerPart] = []
+    known = named_parts(answer, words)
     for part in parts(answer):
-        text, before = answer[part.start : part.end], answer[: part.start]
-        name = next((name for pattern, name in _BEFORE if pattern.search(before)), "")
-        if not name and _VERSION.fullmatch(text):
-            name = "firmware"
-        elif not name and re.fullmatch(r"(?=.*[A-Z])(?=.*\d{3})[A-Z0-9-]+", text):
-            name = "serial number"
-        elif not name and _WHOLE.fullmatch(text) and len(text) <= 3:
-            name = "station"
-        if not re.search(r"\d", text) or name in {other.name for other in named}:
-            name = ""
-        named.append(AnswerPart(part.start, part.end, name))
-    return named
+        found = next((one.name for one in known if one.start <= part.start < one.end), "")
+        name = found if found not in {other.name for other in named} else ""
+        end = next((one.end for one in known if name and one.start == part.start), part.end)
+        named.append(AnswerPart(part.start, end, name))
+    return [one for i, one in enumerate(named) if i == 0 or one.start >= max(other.end for other in named[:i])]
 
 
 def pattern_of(answer: str, named: Sequence[AnswerPart]) -> tuple[str, dict[str, str]]:

@@ -30,6 +30,7 @@ class Said:
     words: str
     answer: str
     ms: float = 0.0
+    asks: str = ""  # who says that they only ask; empty while nobody does
     parts: tuple[AnswerPart, ...] | None = None  # None: as they name themselves
 
 
@@ -58,28 +59,33 @@ def draft(id_: str, name: str, base: DeviceEntry, shown: Learnt) -> DeviceEntry:
     port = msgspec.structs.replace(
         base.port, settings=str(shown.settings), protocol=shown.protocol, set_by="as it was found"
     )
-    words = [first_words(one) for one in shown.said]
+    words = [first_words(one) for one in shown.said if one.asks]
+    others = [first_words(one) for one in shown.said if not one.asks]
     slowest = max((one.ms for one in shown.said), default=0.0)
     changed = {
         "id": id_, "name": name, "edition": "none: begun from what it said", "port": port, "source": SOURCE,
         "end": (shown.end or Terminator.NONE).value, "heard": shown.heard, "from_memory": False,
-        "first_words": words or _of_kind(base, shown), "answer_ms": max(base.answer_ms, round(2 * slowest)),
+        "first_words": words or _of_kind(base, shown), "not_again": others,
+        "answer_ms": max(base.answer_ms, round(2 * slowest)),
     }  # fmt: skip
     return msgspec.structs.replace(base, **changed)
 
 
 def _of_kind(base: DeviceEntry, shown: Learnt) -> list[FirstWords]:
     """The words of the kind, where it is one that is asked."""
-    return list(base.first_words) if shown.protocol == base.port.protocol and not shown.heard else []
+    if shown.said or shown.protocol != base.port.protocol or shown.heard:
+        return []
+    return [msgspec.structs.replace(words, asks=words.asks or "the kind of device") for words in base.first_words]
 
 
 def first_words(one: Said) -> FirstWords:
     """Words with the pattern of their answer."""
-    named = one.parts if one.parts is not None else tuple(guessed(one.answer))
+    named = one.parts if one.parts is not None else tuple(guessed(one.answer, one.words))
     expect, groups = pattern_of(one.answer, named)
     return FirstWords(
         say=one.words,
-        means="asks it; changes nothing, as far as was seen",
+        means=f"{one.asks} said that it only asks" if one.asks else "said on site, not said again",
+        asks=one.asks,
         expect=expect,
         read=dict(groups),
         example=one.answer,

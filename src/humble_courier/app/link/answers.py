@@ -2,19 +2,23 @@
 
 from humble_courier.app.link import shown
 from humble_courier.app.link.evidence import Evidence, News, Reply, Silence
+from humble_courier.app.talk.exchanges import JudgedExchange, newest_of, of_session
 from humble_courier.app.talk.reading import reading_of
 from humble_courier.catalog.links import Link
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.device import DeviceEntry, FirstWords
 from humble_courier.domain.patterns import PatternMatch, pattern
-from humble_courier.domain.text import Terminator, share_of_text
+from humble_courier.domain.text import Terminator, printable
 from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.exchange.proof import worth_of
+from humble_courier.exchange.verdict import ExchangeState
 from humble_courier.port.session import Session
 
 PATIENCE = 2.0  # times what the sheet gives for an answer: an adapter and a loaded computer add to it (common practice)
 ANSWER_MS = 1000  # for a device that no sheet knows (common practice)
 ANSWERS_WITHIN_S = 5.0  # what comes later than that after our words is said by itself (common practice)
-MOST_TEXT = 0.9  # share of printable characters below which an answer is garbled, however few errors came with it
+JUDGED = 200  # newest utterances that are judged together: a talker that never stops must not hold the window up
+NOTHING_SAID = (ExchangeState.SILENT, ExchangeState.ECHO, ExchangeState.ITSELF)
 
 
 def of_the_sheet(evidence: Evidence, session: Session, i: int, sheet: DeviceEntry) -> News:
@@ -85,21 +89,48 @@ def of_a_unit(evidence: Evidence, session: Session, i: int, link: Link, catalog:
     return [(f"registers of unit {unit}", told)]
 
 
-def note_reply(evidence: Evidence, session: Session, i: int) -> None:
-    """An answer to words that no sheet knows: only a person can say whether it is right."""
-    utterance = session.utterances[i]
-    asked = next((u for u in reversed(session.ours) if u.said and u.start <= utterance.start), None)
-    if asked is None or not 0 <= utterance.start - asked.start <= ANSWERS_WITHIN_S or utterance.data == asked.data:
-        return
-    if utterance.text.strip() == asked.text.strip():
-        return  # our own words, handed back by a console that echoes or by a plug: no answer
-    if not utterance.text.strip() or share_of_text(utterance.data) < MOST_TEXT:
-        return
-    before = evidence.reply
-    if before is not None and (before.asked_at, before.words) == (asked.start, asked.text):
-        return  # the first line of it is told
-    same = before is not None and (before.words, before.answer) == (asked.text, utterance.text)
-    evidence.reply = Reply(asked.text, utterance.text, asked.start, before.alike + 1 if before is not None and same else 1)
+def note_exchange(evidence: Evidence, session: Session) -> News:
+    """What the judge makes of the newest question that no sheet knows, and of all of them as a proof.
+
+    What proved a name may be taken back by what comes later: then that is news as well.
+    """
+    newest = newest_of(session.utterances[-JUDGED:], str(session.settings.frame))
+    if newest is None or newest.verdict.state in NOTHING_SAID:
+        return []
+    reply = evidence.reply = _reply(evidence.reply, newest)
+    return [*judged_worth(evidence, session), *_told_of(reply)]
+
+
+def _reply(before: Reply | None, newest: JudgedExchange) -> Reply:
+    verdict, words = newest.verdict, printable(newest.sent).strip() or newest.sent.hex(" ").upper()
+    answer = verdict.answer or verdict.why
+    again = before is not None and before.asked_at != newest.at and (before.words, before.answer) == (words, answer)
+    alike = 1 if before is None else before.alike + 1 if again else before.alike if before.asked_at == newest.at else 1
+    return Reply(words, answer, newest.at, alike, verdict.state, newest.sent)
+
+
+def _told_of(reply: Reply) -> News:
+    if reply.state is ExchangeState.REFUSED:
+        return [("both ways", f"“{reply.words}” was refused: both conductors carry, at these settings")]
+    return []
+
+
+def judged_worth(evidence: Evidence, session: Session) -> News:
+    """The proof that the exchanges of this session make together; what is known by a sheet or a check stays as it is."""
+    if evidence.shown is not None and not evidence.by_judge:
+        return []
+    utterances = [one for one in session.utterances[-JUDGED:] if one.end > session.since]
+    found = of_session(utterances, str(session.settings.frame))
+    worth = worth_of([(one.sent, one.verdict) for one in found], evidence.marked)
+    made = shown.judged(worth, found, evidence.marked)
+    if made == evidence.shown:
+        return []
+    if made is None:
+        evidence.shown, evidence.by_judge, evidence.proof_kept = None, False, False
+        why = worth.withdrawn if worth is not None and worth.withdrawn else "what came later speaks against it"
+        return [("withdrawn", f"The proof is taken back: {why}")]
+    evidence.shown, evidence.by_judge, evidence.proof_kept = made, True, False
+    return [("identity", f"It answers: {made.reason}")]
 
 
 def note_silence(evidence: Evidence, session: Session, link: Link, now: float) -> None:

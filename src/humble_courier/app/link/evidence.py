@@ -8,6 +8,7 @@ from humble_courier.app.talk.traffic import Traffic
 from humble_courier.domain.proven import Shown
 from humble_courier.domain.text import Terminator
 from humble_courier.errors import Refusal
+from humble_courier.exchange.verdict import ExchangeState
 from humble_courier.procedures.device_search.found import Found
 from humble_courier.protocols.spec import ProtocolSpec
 
@@ -22,6 +23,13 @@ class Reply:
     answer: str
     asked_at: float
     alike: int
+    state: ExchangeState = ExchangeState.REPLIED
+    sent: bytes = b""
+
+    @property
+    def may_be_right(self) -> bool:
+        """Whether a person may call it right: what refuses, acknowledges or only waits is no answer."""
+        return self.state in (ExchangeState.ANSWERED, ExchangeState.REPLIED, ExchangeState.LATE)
 
 
 @dataclass(frozen=True)
@@ -59,6 +67,8 @@ class Evidence:
     asked_at: float | None = None
     answer_ms: float | None = None
     proof_kept: bool = False
+    by_judge: bool = False  # what is shown follows from the exchanges themselves, and may be taken back by later ones
+    marked: frozenset[bytes] = frozenset()  # words whose answer a person called right
     chain: tuple[str, ...] = ()  # the parts as they were drawn when that was shown
     searching: bool = False  # a search is under way at its port
     found: Found | None = None  # by a search, and not gone on with yet
@@ -78,7 +88,7 @@ class Evidence:
     def of_the_port(self, with_proof: bool) -> "Evidence":
         """What stays when settings, sheet or unit are others: how the port is; `with_proof`: what was shown too."""
         kept = ("opened", "port_open", "refusal", "remedy", "refused", "lost", "refusals", "searching")
-        shown = ("shown", "chain", "heard", "proof_kept", "reply") if with_proof else ()
+        shown = ("shown", "chain", "heard", "proof_kept", "reply", "by_judge", "marked") if with_proof else ()
         return Evidence(**{name: getattr(self, name) for name in (*kept, *shown)})
 
     @property

@@ -1,12 +1,13 @@
 """Headline and reason of the Port and Talk stages: the answer to the stage's question, as a sentence."""
 
-from humble_courier.app.link.evidence import Silence
+from humble_courier.app.link.evidence import Reply, Silence
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.second_visit import Earlier
 from humble_courier.app.port.opening import open_lines
 from humble_courier.app.talk.traffic import Traffic
 from humble_courier.domain.proven import ProofKind, Shown
 from humble_courier.domain.text import Terminator
+from humble_courier.exchange.verdict import ExchangeState
 from humble_courier.port.port import OpenLines
 from humble_courier.port.session import Session
 
@@ -82,13 +83,29 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
     if evidence.adapter and evidence.unanswered:
         return "The adapter answers, the bus behind it is silent", "Key on? Fuse? The bus's own rate? Something awake on it?"
     if evidence.reply is not None:
-        reason = f"“{evidence.reply.words}” brought “{evidence.reply.answer}”. Only you can say whether that is right."
-        return "Something answers", reason
+        return _replied(evidence.reply)
     if session.bytes_heard:
         return "Something arrives", f"{session.summary.capitalize()}."
     if evidence.silence is not None:
         return _silent(open_link, evidence.silence)
     return _nothing_yet(open_link)
+
+
+def _replied(reply: Reply) -> tuple[str, str]:
+    """A reply that proves nobody: what it shows all the same."""
+    if reply.may_be_right:
+        reason = f"“{reply.words}” brought “{reply.answer}”. Only you can say whether that is right."
+        return "It replies; what it says is not known", reason
+    carries = "Both conductors carry, and settings and ending are right; it proves nobody."
+    headline = {
+        ExchangeState.REFUSED: f"It refuses “{reply.words}”", ExchangeState.ACKNOWLEDGED: f"It takes “{reply.words}”",
+        ExchangeState.PROMPT: "It waits for words", ExchangeState.MORE: "It goes on after a key",
+        ExchangeState.GARBLED: "Something arrives, garbled",
+    }.get(reply.state, "Something came")  # fmt: skip
+    return (
+        headline,
+        f"“{reply.words}”: {reply.answer}. {carries if reply.state is not ExchangeState.GARBLED else ''}".strip(),
+    )
 
 
 def _nothing_yet(open_link: OpenLink) -> tuple[str, str]:

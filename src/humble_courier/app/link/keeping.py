@@ -6,7 +6,7 @@ the old ones can take it back. The sheet itself is made anew from the state each
 that the text shows; nothing is written before it is kept.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -15,6 +15,7 @@ import msgspec
 from humble_courier.app.devices.answer_pattern import AnswerPart, fits, guessed
 from humble_courier.app.devices.draft import Learnt, Said, as_text, base_of, draft, first_words, id_of
 from humble_courier.app.link.open_link import OpenLink
+from humble_courier.app.talk.exchanges import of_session
 from humble_courier.app.talk.meanings import spec_of_sheet
 from humble_courier.app.talk.one_call import listen, say
 from humble_courier.app.talk.typed_words import Typed, Written
@@ -25,9 +26,12 @@ from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.errors import BadInput
+from humble_courier.exchange.form import bare_number, by_protocol, form_of
+from humble_courier.exchange.verdict import ExchangeState, SpanRole, WordsForm
 from humble_courier.simulator.address import SimAddress
 
-ANSWERS_WITHIN_S = 5.0
+ANSWERS = (ExchangeState.ANSWERED, ExchangeState.REPLIED)
+YOU, PROTOCOL = "you", "its protocol"
 BENCH_PACE, LISTENS_S, ASKS_S = "20", 0.3, 1.0  # a trial on the bench is over before one waits
 SIGNALS = (
     "TXD out", "RXD in", "GND", "RTS out", "CTS in", "RTS in", "CTS out", "DTR out", "DSR in", "A both", "B both", "VCC out",
@@ -45,16 +49,15 @@ class Draft:
     base: DeviceEntry
     learnt: Learnt
     answers: dict[str, tuple[str, ...]] = field(default_factory=dict)
-    left_out: frozenset[str] = frozenset()  # words that are not kept: they may change something
 
     @property
     def kept(self) -> tuple[Said, ...]:
-        """Words that go into the sheet."""
-        return tuple(one for one in self.learnt.said if one.words not in self.left_out)
+        """Words that are said again: those of which somebody says that they only ask."""
+        return tuple(one for one in self.learnt.said if one.asks)
 
     def sheet(self) -> DeviceEntry:
         """The sheet as it stands. Raises BadInput for a name that cannot be one, or parts that overlap."""
-        return draft(id_of(self.name), self.name, self.base, replace(self.learnt, said=self.kept))
+        return draft(id_of(self.name), self.name, self.base, self.learnt)
 
 
 def begin(link: OpenLink, catalog: Catalog) -> Draft:
@@ -62,7 +65,8 @@ def begin(link: OpenLink, catalog: Catalog) -> Draft:
     settings = link.document.link.computer_settings
     if settings is None:
         raise BadInput("choose the settings of the computer's end first")
-    said, answers = exchanges(link.live.utterances())
+    known = {one.say: one.asks for one in link.document.link.sheet.first_words} if link.document.link.sheet else {}
+    said, answers = exchanges(link.live.utterances(), str(settings.frame), known)
     tally = link.evidence.tally
     sheet = link.document.link.sheet
     spec = spec_of_sheet(sheet.port.protocol) if sheet is not None else None
@@ -74,22 +78,28 @@ def begin(link: OpenLink, catalog: Catalog) -> Draft:
     return Draft(name, base_of(link.document.link, catalog), learnt, answers)
 
 
-def exchanges(utterances: Sequence[Utterance]) -> tuple[tuple[Said, ...], dict[str, tuple[str, ...]]]:
-    """Lines of ours with the first line that came after each; an echo is no answer."""
+def exchanges(
+    utterances: Sequence[Utterance], frame: str, ticked: Mapping[str, str]
+) -> tuple[tuple[Said, ...], dict[str, tuple[str, ...]]]:  # fmt: skip
+    """Lines of ours that were answered, as the judge sees it; `ticked`: who says of which words that they only ask.
+
+    Nothing is ticked beforehand but what a protocol says. What was typed where a secret was asked for is never kept, nor a
+    bare number, which sets something at some devices.
+    """
     found: dict[str, Said] = {}
     answers: dict[str, list[str]] = {}
-    asked: Utterance | None = None
-    for one in utterances:
-        if one.who is Who.WE:
-            asked = one if _is_line(one.data) else None
+    secret = False
+    for one in of_session(utterances, frame):
+        words, verdict, asked_secret = one.sent.decode("latin-1").strip(), one.verdict, secret
+        last = verdict.spans[-1] if verdict.spans else None
+        secret = last is not None and last.role is SpanRole.PROMPT and verdict.secret
+        if asked_secret or not _is_line(one.sent) or bare_number(words) or verdict.state not in ANSWERS:
             continue
-        text = _first_line(one.data, asked.text.strip() if asked is not None else "")
-        if asked is None or one.doubtful or not text or one.start - asked.start > ANSWERS_WITHIN_S:
+        text = next((line.strip() for line in verdict.answer.splitlines() if line.strip()), "")
+        if not text.isascii() or not text.isprintable():
             continue
-        words = asked.text.strip()
         answers.setdefault(words, []).append(text)
-        found[words] = Said(words, text, max(0.0, (one.start - asked.end) * 1000))
-        asked = None
+        found[words] = Said(words, text, verdict.ms or 0.0, ticked.get(words) or (PROTOCOL if by_protocol(one.sent) else ""))
     return tuple(found.values()), {words: tuple(told) for words, told in answers.items()}
 
 
@@ -97,15 +107,22 @@ def _is_line(data: bytes) -> bool:
     return bool(data.strip()) and all(32 <= b < 127 or b in b"\r\n\t" for b in data)
 
 
-def _first_line(data: bytes, ours: str) -> str:
-    lines = [part.strip() for part in data.replace(b"\r", b"\n").split(b"\n")]
-    told = [line.decode("latin-1") for line in lines if line and line.decode("latin-1") != ours]
+def _first_line(data: bytes) -> str:
+    told = [line.decode("latin-1") for part in data.replace(b"\r", b"\n").split(b"\n") if (line := part.strip())]
     return told[0] if told and told[0].isascii() and told[0].isprintable() else ""
+
+
+def why_asks(words: str) -> str:
+    """What the form of words tells of what they do, for the person who ticks."""
+    return {
+        WordsForm.ASKS: "its form is that of a question", WordsForm.SETS: "its form is that of a setting",
+        WordsForm.UNKNOWN: "its form does not tell whether it sets something",
+    }[form_of(words.encode("latin-1", "replace"))]  # fmt: skip
 
 
 def _talked(utterances: Sequence[Utterance]) -> str:
     """A whole line that came by itself."""
-    whole = (_first_line(one.data, "") for one in utterances if one.who is Who.THEY and not one.doubtful)
+    whole = (_first_line(one.data) for one in utterances if one.who is Who.THEY and not one.doubtful)
     return next((line for line in whole if line), "")
 
 
@@ -121,7 +138,7 @@ def with_part(now: Draft, words: str, at: int, name: str) -> Draft:
     """Name the part of an answer that begins at `at`; an empty name takes it away."""
     said = []
     for one in now.learnt.said:
-        parts = one.parts if one.parts is not None else tuple(guessed(one.answer))
+        parts = one.parts if one.parts is not None else tuple(guessed(one.answer, one.words))
         if one.words == words:
             parts = tuple(replace(part, name=name) if part.start == at else part for part in parts)
             one = replace(one, parts=parts)
@@ -133,9 +150,9 @@ def with_part(now: Draft, words: str, at: int, name: str) -> Draft:
 
 
 def with_asking(now: Draft, words: str, only_asks: bool) -> Draft:
-    """Whether words only ask: those that may change something are not kept."""
-    left = now.left_out - {words} if only_asks else now.left_out | {words}
-    return replace(now, left_out=left)
+    """Whether words only ask: those that may change something are listed, and not said again."""
+    said = tuple(replace(one, asks=YOU if only_asks else "") if one.words == words else one for one in now.learnt.said)
+    return replace(now, learnt=replace(now.learnt, said=said))
 
 
 def with_signal(now: Draft, contact: str, signal: str) -> Draft:
@@ -214,7 +231,10 @@ def known(now: Draft) -> list[tuple[State, str, str]]:
     """What is known of the device, each with how sure it is: settings, end, words or talk, parts, port, acts."""
     learnt, said = now.learnt, now.kept
     named = [
-        part.name for one in said for part in (one.parts if one.parts is not None else guessed(one.answer)) if part.name
+        part.name
+        for one in said
+        for part in (one.parts if one.parts is not None else guessed(one.answer, one.words))
+        if part.name
     ]
     end = learnt.end.spoken if learnt.end is not None else ""
     heard = bool(said or learnt.heard)
@@ -239,7 +259,7 @@ def spec_name(protocol: str) -> str:
 def tried(now: Draft, one: Said) -> str:
     """The pattern of an answer, held against all answers to the same words."""
     told = now.answers.get(one.words, (one.answer,))
-    return f"{fits(first_words(one).expect, told)} of {len(told)} fit"
+    return f"{fits(first_words(one).expect, told)} of {len(told)} fit; {why_asks(one.words)}"
 
 
 def text_of(now: Draft) -> str:
@@ -249,7 +269,7 @@ def text_of(now: Draft) -> str:
 
 def parts_of(one: Said) -> tuple[AnswerPart, ...]:
     """The parts of an answer that can be touched."""
-    return one.parts if one.parts is not None else tuple(guessed(one.answer))
+    return one.parts if one.parts is not None else tuple(guessed(one.answer, one.words))
 
 
 def on_the_bench(now: Draft) -> str:

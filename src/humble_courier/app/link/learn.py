@@ -5,28 +5,36 @@ from pathlib import Path
 
 from humble_courier.app.devices.draft import Learnt, Said, as_text, draft, fields
 from humble_courier.app.devices.own_sheets import save
+from humble_courier.app.link.keeping import ANSWERS, YOU
 from humble_courier.app.talk.one_call import say
 from humble_courier.app.talk.typed_words import Typed, Written
 from humble_courier.catalog.load import Catalog
 from humble_courier.domain.settings import Settings
 from humble_courier.domain.text import Terminator, printable
 from humble_courier.errors import BadInput
+from humble_courier.exchange.form import form_of
+from humble_courier.exchange.judge import judge
+from humble_courier.exchange.verdict import Came, ExchangeState, WordsForm
 from humble_courier.port.authority import Authority
 from humble_courier.port.log import LineLog
 
 
 @dataclass(frozen=True)
 class Learned:
-    """The file of the sheet, the answer, and what was read out of it."""
+    """The file of the sheet, the answer, and what was read out of it. `said_again`: the words are known to ask only."""
 
     path: Path
     answer: str
     fields: dict[str, str]
+    said_again: bool = True
 
 
 @dataclass(frozen=True)
 class Wanted:
-    """What is asked at which port, and as what the sheet is kept; `kind`: whose connector and acts it begins with."""
+    """What is asked at which port, and as what the sheet is kept; `kind`: whose connector and acts it begins with.
+
+    `asks`: the person says that the words only ask.
+    """
 
     address: str
     settings: Settings
@@ -35,6 +43,7 @@ class Wanted:
     id: str
     name: str
     kind: str
+    asks: bool = False
 
 
 def learn(
@@ -44,13 +53,16 @@ def learn(
     base = catalog.device(wanted.kind)
     words = Typed(wanted.words, Written.PLAIN, wanted.end)
     result = say(wanted.address, wanted.settings, words, armed, timeout, log, authority)
-    lines = [line for line in result.received.replace(b"\r", b"\n").split(b"\n") if line.strip()]
-    told = [line for line in lines if line.strip() != wanted.words.encode("latin-1")]  # without an echo of ours
-    if not told:
+    verdict = judge(result.sent, [Came(result.ms, result.received)] if result.received else [], str(wanted.settings.frame))
+    if verdict.state in (ExchangeState.SILENT, ExchangeState.ECHO):
         return None
-    answer = told[0].decode("latin-1").strip()
-    if not answer.isascii() or not answer.isprintable():
-        raise BadInput(f"the answer is no text: {printable(told[0])}. Look at the settings, or begin from a kind of device")
-    one = Said(wanted.words, answer, result.ms)
+    if verdict.state is ExchangeState.GARBLED:
+        raise BadInput(f"the answer is no text: {printable(result.received)}. Look at the settings: {verdict.why}")
+    answer = next((line.strip() for line in verdict.answer.splitlines() if line.strip()), "")
+    if verdict.state not in ANSWERS or not answer.isascii() or not answer.isprintable():
+        came = printable(result.received.strip())
+        raise BadInput(f"“{wanted.words}” brought no answer that could be kept: {came} ({verdict.why}). Try other words")
+    by_form = form_of(result.sent) is WordsForm.ASKS
+    one = Said(wanted.words, answer, result.ms, YOU if wanted.asks else "its form" if by_form else "")
     sheet = draft(wanted.id, wanted.name or wanted.id, base, Learnt(wanted.settings, wanted.end, (one,)))
-    return Learned(save(as_text(sheet), catalog), answer, dict(fields(one)))
+    return Learned(save(as_text(sheet), catalog), answer, dict(fields(one)), bool(one.asks))

@@ -1,7 +1,7 @@
 """Taking in what the session brought: what it looks like, what it means, and what it proves."""
 
 from humble_courier.app.link import shown
-from humble_courier.app.link.answers import ANSWERS_WITHIN_S, note_reply, note_silence, of_a_unit, of_the_sheet
+from humble_courier.app.link.answers import ANSWERS_WITHIN_S, note_exchange, note_silence, of_a_unit, of_the_sheet
 from humble_courier.app.link.evidence import Evidence, News
 from humble_courier.app.settings.first_line import as_predicted
 from humble_courier.app.talk.meanings import meaning, spec_of_sheet
@@ -17,6 +17,7 @@ from humble_courier.protocols.text import SPEC as TEXT
 
 READ_AT_ONCE = 20  # newest utterances: a talker that never stops must not hold the window up
 LOOKED_BACK = 20  # utterances by which the look of what comes is judged
+JUDGED_WITHIN_S = 30.0  # after our words: what comes later is no reply to them
 GUESSED_FROM = 2048  # bytes
 FEW = 4  # bytes below which nothing is said of how they look
 AS_PREDICTED = 0.8  # share of bytes that come as the settings on paper predict, from which these explain them
@@ -51,7 +52,9 @@ def _take(evidence: Evidence, session: Session, i: int, theirs: list[Utterance],
     news += of_a_unit(evidence, session, i, link, catalog)
     if not utterance.meaning:
         utterance.meaning = meaning(utterance.data, spec, catalog)
-        note_reply(evidence, session, i)
+        asked = session.last_said
+        if asked is not None and asked.said and 0 <= utterance.start - asked.start <= JUDGED_WITHIN_S:
+            news += note_exchange(evidence, session)
     return news
 
 

@@ -140,7 +140,7 @@ def _listen(_seen: LinkSeen) -> list[NextStep]:
 def _to_be_marked(seen: LinkSeen) -> bool:
     sheet, evidence = seen.link.sheet, seen.evidence
     of_a_person = seen.not_its_own or bool(evidence.unanswered) or not (sheet and sheet.first_words)
-    return evidence.reply is not None and of_a_person
+    return evidence.reply is not None and evidence.reply.may_be_right and of_a_person
 
 
 def _mark(seen: LinkSeen) -> list[NextStep]:

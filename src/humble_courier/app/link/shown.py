@@ -6,11 +6,15 @@ text have none, so that seven and eight data bits may read alike.
 """
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from humble_courier.app.talk.exchanges import JudgedExchange
 from humble_courier.app.talk.registers import UnitAnswer
 from humble_courier.domain.proven import Grade, ProofKind, Shown
+from humble_courier.domain.text import printable
+from humble_courier.exchange.proof import ProofLevel, ProofWorth
+from humble_courier.exchange.verdict import ExchangeState
 from humble_courier.protocols.spec import Check, Decoder, ProtocolSpec
 
 LEAST = {Check.SURE: 3, Check.WEAK: 8, Check.NONE: 5}  # sound messages of which something is said
@@ -19,6 +23,7 @@ CLEAN = 0.95  # share of the bytes that must lie in sound messages
 HELD = 24  # bytes: a message of J1708 that is not whole yet is the longest that waits beyond its line (SAE J1708: 21)
 LEAST_S = 2.0  # seconds: what came in one burst may be anything
 NAMED = 4  # speakers told by name
+READS = ("reading", "date")  # parts that are other the next time: they tell no device from another
 
 
 @dataclass
@@ -100,11 +105,29 @@ def seen_there(sent: int) -> Shown:
     return Shown(ProofKind.MARKED, Grade.FAIR, reason, identity, "change the course, and see it follow")
 
 
-def marked(words: str, answer: str, alike: int) -> Shown:
-    """A person called an answer to typed words right; `alike`: how often the same words brought the same answer."""
-    identity = {"answer": answer, "asked": words}
-    if alike > 1:
-        reason = f"“{words}” brought the same answer {alike} times, and you called it right"
-        return Shown(ProofKind.MARKED, Grade.STRONG, reason, identity)
-    reason = f"an answer to “{words}”, which you called right"
-    return Shown(ProofKind.MARKED, Grade.FAIR, reason, identity, f"say “{words}” once more: the same answer makes it strong")
+def judged(
+    worth: ProofWorth | None, exchanges: Sequence[JudgedExchange], marked: frozenset[bytes] = frozenset()
+) -> Shown | None:  # fmt: skip
+    """What the exchanges with a device that no sheet knows show of it; None where nothing is told.
+
+    A refusal or an unknown reply shows conductors and settings, never who is there: it proves no link.
+    """
+    if worth is None or worth.level < ProofLevel.TOLD:
+        return None
+    told = [
+        one
+        for one in exchanges
+        if one.verdict.checked or one.verdict.state is ExchangeState.ANSWERED or (one.sent in marked and one.verdict.answer)
+    ]
+    last = told[-1]
+    words = printable(last.sent) or last.sent.hex(" ").upper()
+    parts = {part.name: part.value for one in told for part in one.verdict.parts if part.name not in READS}
+    read = {part.name: part.value for one in told for part in one.verdict.parts if part.name in READS}
+    by_person = not parts and not read and last.sent in marked
+    identity = parts or read or {"answer": last.verdict.answer, "asked": words}
+    kind = ProofKind.READ if last.verdict.checked else ProofKind.MARKED if by_person else ProofKind.ANSWERED
+    stronger = ""
+    if worth.grade is not Grade.STRONG:
+        stronger = f"say “{words}” once more: the same answer makes it strong"
+        stronger += ", with another question that it answers otherwise" if by_person else ""
+    return Shown(kind, worth.grade, worth.reason, identity, stronger)

@@ -3,14 +3,14 @@
 from collections.abc import Callable
 from math import ceil
 
-from humble_courier.app.link.answers import ANSWER_MS, PATIENCE
+from humble_courier.app.link.answers import ANSWER_MS, PATIENCE, judged_worth
 from humble_courier.app.link.document import LinkDocument
 from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.guard import Guard
 from humble_courier.app.link.ledger import FactLedger
 from humble_courier.app.link.live_session import LiveSession
 from humble_courier.app.link.second_visit import Earlier
-from humble_courier.app.link.shown import marked, seen_there
+from humble_courier.app.link.shown import seen_there
 from humble_courier.app.link.whole_road import IN_SEARCH, LISTENS_S, PERMIT
 from humble_courier.app.prepare.sheet_acts import SheetAct, own_acts
 from humble_courier.app.talk.playing import Playing
@@ -215,10 +215,11 @@ class Speaking:
 
     def mark_right(self) -> None:
         """The person calls the newest answer to typed words right. Raises BadInput where there is none."""
-        reply = self.evidence.reply
-        if reply is None:
+        reply, session = self.evidence.reply, self.live.session
+        if reply is None or session is None:
             raise BadInput("there is no answer to call right: say something first")
-        made = marked(reply.words, reply.answer, reply.alike)
-        if made.outranks(self.evidence.shown):
-            self.evidence.shown, self.evidence.proof_kept = made, False
+        if not reply.may_be_right:
+            raise BadInput(f"“{reply.words}” brought no answer: {reply.answer}")
+        self.evidence.marked |= {reply.sent}
+        judged_worth(self.evidence, session)
         self.ledger.observed("answer", f"“{reply.words}” is answered “{reply.answer}”", "called right by you")

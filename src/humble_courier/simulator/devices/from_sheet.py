@@ -34,7 +34,7 @@ def example(words: FirstWords) -> str:
 
 def behaviour_of(sheet: DeviceEntry) -> Behaviour:
     """How a device with this sheet behaves."""
-    protocol = sheet.port.protocol
+    protocol, said = sheet.port.protocol, [*sheet.first_words, *sheet.not_again]
     power_up = sheet.power_up.example if sheet.power_up is not None else None
     lowest = sheet.addresses.lowest if sheet.addresses is not None else 1
     last = max((register.first for register in sheet.registers), default=0) + 2
@@ -47,8 +47,8 @@ def behaviour_of(sheet: DeviceEntry) -> Behaviour:
         power_up=power_up,
         power_up_s=sheet.ready_after_s,
         think_s=min(THINKS_S, sheet.answer_ms / 1000),
-        commands=[Command(say=words.say, answer=example(words)) for words in sheet.first_words],
-        talks=[] if sheet.first_words else heard,
+        commands=[Command(say=words.say, answer=example(words)) for words in said],
+        talks=[] if said else heard,
         units=[lowest],
         registers=_held(sheet, last),
         masters=[lowest, lowest + 1],

@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QCheckBox, QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
 from humble_courier.app.link.changes import new_link
@@ -45,14 +45,16 @@ def test_a_text_device_becomes_ones_own_in_twelve_acts(window: Window, qtbot: Qt
         talk.card.words.setText("VER?")
         qtbot.keyClick(talk.card.words, Qt.Key.Key_Return)  # 7
         qtbot.waitUntil(lambda: link.evidence.reply is not None, timeout=10_000)
-        qtbot.waitUntil(lambda: "right" in window.facts.button.text(), timeout=10_000)
-        qtbot.mouseClick(window.facts.button, LEFT)  # 8: it is right
-        qtbot.mouseClick(window.facts.button, LEFT)  # 9: keep the proof
-        qtbot.mouseClick(window.facts.button, LEFT)  # 10: keep this device
+        qtbot.waitUntil(lambda: "proof" in window.facts.button.text(), timeout=10_000)  # it named its firmware
+        qtbot.mouseClick(window.facts.button, LEFT)  # 8: keep the proof
+        qtbot.mouseClick(window.facts.button, LEFT)  # 9: keep this device
         keep = stage(window, Stage.TALK).keep
-        assert keep.isVisible() and "enough to prove it" in stage(window, Stage.TALK).headline.text()
+        assert keep.isVisible() and "tick what only asks" in stage(window, Stage.TALK).headline.text()
+        tick = next(one for one in keep.findChildren(QCheckBox) if one.text() == "it only asks")
+        tick.click()  # 10: nobody but a person says so
+        assert "enough to prove it" in stage(window, Stage.TALK).headline.text()
         qtbot.mouseClick(keep.bench, LEFT)
-        assert "station 12, firmware 2.0" in keep.result.text()
+        assert "firmware 2.0" in keep.result.text()
         qtbot.mouseClick(window.facts.button, LEFT)  # 11: the page is open, so it keeps
         sheet = window.work.catalog.device("pump-house-flow-meter")
         assert sheet.first_words[0].example == "FLOWMETER 12 v2.0" and sheet.end == "crlf"
@@ -161,8 +163,8 @@ def test_the_same_way_by_keyboard_alone(window: Window, qtbot: QtBot) -> None:
         tab_to(talk.card.words)
         qtbot.keyClicks(talk.card.words, "VER?")
         press(Qt.Key.Key_Return)
-        qtbot.waitUntil(lambda: "right" in window.facts.button.text(), timeout=10_000)
-        for _ in range(3):  # it is right; keep the proof; keep this device
+        qtbot.waitUntil(lambda: "proof" in window.facts.button.text(), timeout=10_000)
+        for _ in range(2):  # keep the proof; keep this device
             tab_to(window.facts.button)
             press(Qt.Key.Key_Space)
         keep = stage(window, Stage.TALK).keep

@@ -199,7 +199,7 @@ def test_an_answer_that_no_sheet_knows_is_called_right_by_a_press(window: Window
     """A text instrument of one's own, from the typed word to the kept proof, by widgets alone."""
     link, page = window.work.link, stage(window, Stage.TALK).listening
     assert link is not None
-    with far_end(lambda data: b"FLOWMETER 12 v2.0\r\n" if b"VER?" in data else b"") as there:
+    with far_end(lambda data: b"FLOWMETER TWO\r\n" if b"VER?" in data else b"") as there:
         link.change(msgspec.structs.replace(without_sheet(link), address=there.address))
         window.go_to("speech")
         qtbot.mouseClick(page.listen_button, LEFT)
@@ -208,11 +208,11 @@ def test_an_answer_that_no_sheet_knows_is_called_right_by_a_press(window: Window
         page.card.words.setText("VER?")
         qtbot.keyClick(page.card.words, Qt.Key.Key_Return)
         qtbot.waitUntil(page.right_button.isVisible, timeout=5000)
-        assert "Something answers" in stage(window, Stage.TALK).headline.text()
-        assert "FLOWMETER 12 v2.0" in link.next_step().text
+        assert "It replies" in stage(window, Stage.TALK).headline.text()
+        assert "FLOWMETER TWO" in link.next_step().text
         qtbot.mouseClick(page.right_button, LEFT)
-        assert "It answers: FLOWMETER 12 v2.0" in stage(window, Stage.TALK).headline.text()
-        assert place(window, "speech").place.title == "FLOWMETER 12 v2.0"
+        assert "It answers: FLOWMETER TWO" in stage(window, Stage.TALK).headline.text()
+        assert place(window, "speech").place.title == "FLOWMETER TWO"
         qtbot.mouseClick(window.facts.button, LEFT)
         assert link.proofs()[-1].kind == "marked" and "fair" in stage(window, Stage.TALK).reason.text().lower()
         link.stop()

@@ -71,12 +71,11 @@ class KeepDesk(QObject):
         page, theme, catalog = self.page, self.work.theme, self.work.catalog
         rows = keeping.known(now)
         sure = sum(state is not State.UNKNOWN for state, _, _ in rows)
-        enough = "enough to prove it next time" if now.kept or now.learnt.heard else "say something to it first"
+        ticks = "tick what only asks" if now.learnt.said else "say something to it first"
+        enough = "enough to prove it next time" if now.kept or now.learnt.heard else ticks
         hint = "Taken from what was just heard. Touch what is wrong or missing; nothing needs to be typed twice."
         self.told.emit(f"Your device so far: {sure} of {len(rows)} things known, {enough}", hint)
-        cards = [
-            (one, keeping.parts_of(one), keeping.tried(now, one), one.words not in now.left_out) for one in now.learnt.said
-        ]
+        cards = [(one, keeping.parts_of(one), keeping.tried(now, one), bool(one.asks)) for one in now.learnt.said]
         page.show_cards(cards)
         page.show_known(rows, theme)
         port = now.base.port

@@ -83,7 +83,8 @@ class ListenDesk(QObject):
 
     def _show_unit(self, link: OpenLink) -> None:
         sheet, reply, armed = link.document.link.sheet, link.evidence.reply, link.live.armed
-        waits = reply is not None and (link.evidence.shown is None or link.evidence.shown.kind is ProofKind.MARKED)
+        unknown = link.evidence.shown is None or link.evidence.shown.kind is ProofKind.MARKED
+        waits = reply is not None and reply.may_be_right and unknown
         told = f"“{reply.words}” was answered “{reply.answer}”" if reply is not None and waits else ""
         reading = reading_of(link.document.link)
         if reading is None:
