@@ -244,7 +244,7 @@ class FactsPanel(QWidget):
 
     def show_alone(self, told: str, going: bool) -> None:
         """What is done by itself, or why it ended."""
-        self._told.setFixedWidth(self.minimumWidth() - 58)
+        self._told.setFixedWidth(max(0, self.minimumWidth() - 58))
         self._told.setText(f"By itself: {told}" if going else told)
         self.by_itself.setText(f"{'Stop' if going else 'Go on by itself'}  F3")
         self.by_itself.setShortcut("F3")
@@ -255,7 +255,7 @@ class FactsPanel(QWidget):
         if step is not None:
             self.by_itself.setVisible(step.action not in (Action.KEEP_PROOF, Action.PAPER))
             self._cost.setText(f"Do next · {step.cost}")
-            self._text.setFixedWidth(self.minimumWidth() - 58)
+            self._text.setFixedWidth(max(0, self.minimumWidth() - 58))
             self._text.setText(step.text)
             self.button.setVisible(step.action is not Action.WAIT)  # nothing is to press then
             offer(self.button, step)
