@@ -29,7 +29,9 @@ ANSWERS = [
         "ID SKW-GH-09 FW4.0 SN 1",
     ),
     ("UNIT 5 READY", {"station": "5"}, "UNIT 31  READY"),
-    ("LEVEL 1.284 m", {"reading": "1.284"}, "LEVEL 0.9 m"),
+    ("LV +01.284 M OK", {"reading": "+01.284 M"}, "LV -00.2 M OK"),
+    ("T 21.4 C", {"reading": "21.4 C"}, "T 9.0 C"),
+    ("LEVEL 1.284 m", {"reading": "1.284 m"}, "LEVEL 0.9 m"),
 ]
 
 

@@ -16,6 +16,7 @@ from humble_courier.exchange.named_parts import named_parts
 
 _TOKEN = re.compile(r"[A-Za-z0-9]+(?:[.\-_/:][A-Za-z0-9]+)*|[-+]?\d+(?:\.\d+)?")
 _VERSION, _WHOLE, _VALUE = re.compile(r"\d+(?:\.\d+)+"), re.compile(r"\d+"), re.compile(r"[-+]\d+(?:\.\d+)?")
+_MEASURED = re.compile(r"[-+]? ?\d+(?:[.,]\d+)?\s+([^\d\s]\S*)")  # a number with its unit
 _LEAD = re.compile(r"(?:V|R|FW|VER|REV)(?=\d+\.\d)", re.IGNORECASE)  # letters that stand right before a version
 _GROUP = re.compile(r"[a-z][a-z0-9_]*")
 NAMES = ("station", "firmware", "serial number", "model", "state", "value")
@@ -88,7 +89,9 @@ def _kind(text: str) -> str:
         return r"\d+(?:\.\d+)+"
     if _VALUE.fullmatch(text):
         return r"[-+]?\d+(?:\.\d+)?"
-    return r"\S+"
+    if measured := _MEASURED.fullmatch(text):
+        return r"[-+]?\s*\d+(?:[.,]\d+)?\s*" + re.escape(measured[1])
+    return r"\S+(?:\s+\S+)*" if re.search(r"\s", text) else r"\S+"
 
 
 def _loose(text: str) -> str:
