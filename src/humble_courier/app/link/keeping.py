@@ -31,7 +31,7 @@ from humble_courier.exchange.verdict import ExchangeState, SpanRole, WordsForm
 from humble_courier.simulator.address import SimAddress
 
 ANSWERS = (ExchangeState.ANSWERED, ExchangeState.REPLIED)
-YOU, PROTOCOL = "you", "its protocol"
+YOU, PROTOCOL, ITS_SHEET = "you", "its protocol", "its sheet"
 BENCH_PACE, LISTENS_S, ASKS_S = "20", 0.3, 1.0  # a trial on the bench is over before one waits
 SIGNALS = (
     "TXD out", "RXD in", "GND", "RTS out", "CTS in", "RTS in", "CTS out", "DTR out", "DSR in", "A both", "B both", "VCC out",
@@ -65,7 +65,9 @@ def begin(link: OpenLink, catalog: Catalog) -> Draft:
     settings = link.document.link.computer_settings
     if settings is None:
         raise BadInput("choose the settings of the computer's end first")
-    known = {one.say: one.asks for one in link.document.link.sheet.first_words} if link.document.link.sheet else {}
+    known = (
+        {one.say: one.asks or ITS_SHEET for one in link.document.link.sheet.first_words} if link.document.link.sheet else {}
+    )
     said, answers = exchanges(link.live.utterances(), str(settings.frame), known)
     tally = link.evidence.tally
     sheet = link.document.link.sheet
@@ -112,12 +114,14 @@ def _first_line(data: bytes) -> str:
     return told[0] if told and told[0].isascii() and told[0].isprintable() else ""
 
 
-def why_asks(words: str) -> str:
-    """What the form of words tells of what they do, for the person who ticks."""
+def why_asks(one: Said) -> str:
+    """Who says that words only ask; else what their form tells of it, for the person who ticks."""
+    if one.asks:
+        return f"{one.asks} said that it only asks" if one.asks == YOU else f"{one.asks} says that it only asks"
     return {
         WordsForm.ASKS: "its form is that of a question", WordsForm.SETS: "its form is that of a setting",
         WordsForm.UNKNOWN: "its form does not tell whether it sets something",
-    }[form_of(words.encode("latin-1", "replace"))]  # fmt: skip
+    }[form_of(one.words.encode("latin-1", "replace"))]  # fmt: skip
 
 
 def _talked(utterances: Sequence[Utterance]) -> str:
@@ -237,7 +241,7 @@ def known(now: Draft) -> list[tuple[State, str, str]]:
         if part.name
     ]
     end = learnt.end.spoken if learnt.end is not None else ""
-    heard = bool(said or learnt.heard)
+    heard = bool(learnt.said or learnt.heard)
     acts = len(now.base.preconditions)
     return [
         (State.PROVEN if heard else State.ASSUMED, "settings", learnt.settings.spoken),
@@ -259,7 +263,7 @@ def spec_name(protocol: str) -> str:
 def tried(now: Draft, one: Said) -> str:
     """The pattern of an answer, held against all answers to the same words."""
     told = now.answers.get(one.words, (one.answer,))
-    return f"{fits(first_words(one).expect, told)} of {len(told)} fit; {why_asks(one.words)}"
+    return f"{fits(first_words(one).expect, told)} of {len(told)} fit; {why_asks(one)}"
 
 
 def text_of(now: Draft) -> str:
