@@ -9,6 +9,7 @@ from pytestqt.qtbot import QtBot
 from humble_courier.app.link.changes import new_link
 from humble_courier.app.link.open_link import OpenLink
 from humble_courier.app.link.stages import Stage, TalkPage
+from humble_courier.domain.text import Terminator
 from humble_courier.port.driver import Driver
 from humble_courier.ui.window import Window
 from tests.trials.ptys import far_end
@@ -24,12 +25,19 @@ STOPS: dict[str, Callable[[Window], object]] = {
 }  # fmt: skip
 
 
-def searching(window: Window, qtbot: QtBot, address: str) -> None:
-    """An armed search over one port, by hand."""
+def talking_to(window: Window, address: str) -> OpenLink:
+    """A link to a device that nobody knows, at a port, on the line."""
     work = window.work
     assert work.records is not None
     model = new_link("text-instrument-dce", ["usb-rs232"], address, work.catalog)
     work.open(work.records.add(model, "a stranger"))
+    assert work.link is not None
+    return work.link
+
+
+def searching(window: Window, qtbot: QtBot, address: str) -> None:
+    """An armed search over one port, by hand."""
+    talking_to(window, address)
     window.go_to("speech")
     stage(window, Stage.TALK).choose(TalkPage.FIND)
     page = stage(window, Stage.TALK).finding
@@ -131,16 +139,6 @@ def test_a_driver_that_dies_says_so_and_may_send_nothing(
     assert "not listened to any more" in link.evidence.refusal and len(hooked) == 1
 
 
-def talking_to(window: Window, address: str) -> OpenLink:
-    """A link to a device that nobody knows, at a port, on the line."""
-    work = window.work
-    assert work.records is not None
-    model = new_link("text-instrument-dce", ["usb-rs232"], address, work.catalog)
-    work.open(work.records.add(model, "a stranger"))
-    assert work.link is not None
-    return work.link
-
-
 def test_the_talker_talks_though_the_device_has_never_said_a_byte(
     empty_window: Window, qtbot: QtBot, clock: VirtualTime
 ) -> None:
@@ -225,3 +223,32 @@ def test_nothing_of_one_link_stands_on_another(empty_window: Window, qtbot: QtBo
         window.work.open(first.id)
         assert stage(window, Stage.TALK).listening.card.words.text() == "half a com"
         assert stage(window, Stage.TALK).finding.ports.text() == far.address
+
+
+STRANGERS = {
+    "refuses": (b"?CMD\r\n", "It refuses “VER?”", "?CMD"),
+    "echoes": (None, "Only “VER?” itself came back", "nobody has answered"),
+    "acknowledges": (b"OK\r\n", "It takes “VER?”", "proves nobody"),
+    "names nothing": (b"ABOVE\r\n", "It replies; what it says is not known", "Only you can say"),
+}
+
+
+@pytest.mark.parametrize("kind", STRANGERS)
+def test_what_a_stranger_does_is_told_as_it_is(empty_window: Window, qtbot: QtBot, clock: VirtualTime, kind: str) -> None:
+    answer, headline, reason = STRANGERS[kind]
+    window = empty_window
+
+    def behaves(said: bytes) -> bytes:
+        return (said if answer is None else answer) if said.endswith((b"\r", b"\n")) else b""
+
+    with far_end(behaves) as far:
+        link = talking_to(window, far.address)
+        window.go_to("speech")
+        link.listen()
+        link._acts_passed = True
+        link.arm()
+        link.say("VER?", Terminator.CR)
+        shown = stage(window, Stage.TALK)
+        qtbot.waitUntil(lambda: shown.headline.text() == headline)
+        assert reason in shown.reason.text() and not link.evidence.proven
+        assert shown.listening.right_button.isVisible() is (kind == "names nothing")

@@ -16,7 +16,7 @@ from humble_courier.exchange.form import form_of
 from humble_courier.exchange.framed import checked_answer, handed_back
 from humble_courier.exchange.lexicon import Lexicon, lexicon
 from humble_courier.exchange.named_parts import named_parts
-from humble_courier.exchange.reply_lines import FRAMING, ReplyLine, lines_of, plain, told
+from humble_courier.exchange.reply_lines import APART_MS, FRAMING, ReplyLine, lines_of, plain, told
 from humble_courier.exchange.verdict import (
     Came,
     ExchangeState,
@@ -28,7 +28,6 @@ from humble_courier.exchange.verdict import (
 )
 
 LATE_MS = 5000.0  # what begins later than that may have been said by itself (common practice)
-AFTER_MS = 450.0  # what comes so long after a reply was over is no part of it
 SINGLE = {
     b"\x06": SpanRole.ACK,
     b"\x15": SpanRole.REFUSAL,
@@ -142,7 +141,7 @@ class _Reading:
         times: dict[str, list[float]] = {}
         for line in lines:
             times.setdefault(_shape(line.text), []).append(line.ms)
-        return {shape for shape, at in times.items() if len(at) > 1 and at[-1] - at[0] >= AFTER_MS * 2 and at[-1] > 900}
+        return {shape for shape, at in times.items() if len(at) > 1 and at[-1] - at[0] >= APART_MS * 2 and at[-1] > 900}
 
     def verdict(self) -> ExchangeVerdict:
         """All of it together."""
@@ -163,10 +162,16 @@ class _Reading:
         said = [self._text(one) for one in self.spans if one.role is SpanRole.ITSELF]
         why = f"{WHY[state]} ({refused.replace('-', ' ')})" if state is ExchangeState.REFUSED else WHY[state]
         parts = parts if state in (ExchangeState.ANSWERED, ExchangeState.LATE) else []
+        secret = self._words.asks_secret(self._lines[-1].text)
         return ExchangeVerdict(
             state, why, answer, self.spans, parts, self._form, ms=begun, refusal=refused,
-            pages=SpanRole.PAGER in roles, secret=self._words.asks_secret(self._lines[-1].text), itself=said,
+            pages=SpanRole.PAGER in roles, told=self._told(), secret=secret, itself=said,
         )  # fmt: skip
+
+    def _told(self) -> str:
+        """All that came in reply, as text."""
+        own = (SpanRole.ECHO, SpanRole.ITSELF)
+        return " ".join(text for one in self.spans if one.role not in own and (text := self._text(one)))
 
     def _state(self, roles: set[SpanRole], named: bool, replied: bool, begun: float | None) -> ExchangeState:
         if SpanRole.REFUSAL in roles and not named:
@@ -209,7 +214,7 @@ class _Reading:
         over, last = False, 0.0
         for i, line in enumerate(self._lines):
             is_last = i == len(self._lines) - 1
-            for span in self._of_line(line, is_last, over and line.ms - last > AFTER_MS):
+            for span in self._of_line(line, is_last, over and line.ms - last > APART_MS):
                 self.spans.append(span)
                 if span.role in (SpanRole.ACK, SpanRole.PROMPT, SpanRole.REFUSAL, SpanRole.ANSWER, SpanRole.UNKNOWN):
                     over = span.role in (SpanRole.ACK, SpanRole.PROMPT, SpanRole.REFUSAL)

@@ -77,7 +77,8 @@ class ExchangeVerdict:
     """What came of a question. `answer`: as text, without echo and prompt; `ms`: until it began; None where nothing came.
 
     `checked`: a check came that our words carry too. `speaks`: the frame that garble speaks for.
-    `pages`: it goes on after a key. `secret`: it asks for a password or a code.
+    `pages`: it goes on after a key. `secret`: it asks for a password or a code. `told`: all
+    that it said in reply, a refusal as well, as it came.
     """
 
     state: ExchangeState
@@ -92,4 +93,5 @@ class ExchangeVerdict:
     refusal: str = ""
     pages: bool = False
     secret: bool = False
+    told: str = ""
     itself: Sequence[str] = field(default=())

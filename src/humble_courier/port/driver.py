@@ -30,7 +30,7 @@ from humble_courier.port.session import Session
 HELD_OFF_S = 30.0  # a plotter with a full buffer draws for seconds before it takes more (common practice); ten times that
 JOIN_S = 2.0  # for the thread of a port whose system call does not come back
 TELL = "Listen again; the report of this defect says more"
-AHEAD_S = 0.05  # of characters that are handed over before they can have left; a reader wakes five times within two of it
+AHEAD_S = 0.05  # of characters handed over before they can have left: a read waits 20 ms, so the line does not run dry
 SOON_S = 0.001  # a plan that is always due must not turn waiting into spinning
 LINES_EVERY_S = 0.2  # lamps that follow within a fifth of a second look immediate; asking costs a system call each
 
@@ -254,7 +254,9 @@ class BackgroundDriver:
             self._lent = ""
             raise BadInput(f"{self.driver.port.address.partition('?')[0]} does not come back: the adapter does not answer")
         port = self.driver.port
+        self.driver.agenda.clear()  # what we were to say does not go on afterwards
         try:
+            self.driver.take_back()
             port.set(settings)
             port.forget()
         except CourierError:

@@ -1,5 +1,7 @@
 """A second visit: history with its date, asked again by one press, and what comes now beside what came then."""
 
+from dataclasses import replace
+
 import msgspec
 import pytest
 
@@ -12,21 +14,28 @@ from humble_courier.documents.link_changes import with_settings
 from humble_courier.domain.facts import State
 from humble_courier.errors import BadInput
 from humble_courier.records.store import Store
+from humble_courier.wiring.findings import Verdict
 from tests.conftest import until
 from tests.trials.ptys import far_end
+from tests.virtual_time import VirtualTime
 
 DAYS = 63 * 86_400.0
 
 
-@pytest.fixture
-def again(link: OpenLink, store: Store, catalog: Catalog) -> OpenLink:
-    """A link that answered two months ago, opened anew."""
+def proven(link: OpenLink) -> None:
+    """The level logger of the demo, from the closed port to its answer."""
     link.listen()
     until(lambda: (link.poll(), link.evidence.greeting is not None and not link.ready_in_s)[1])
     link._acts_passed = True
     link.arm()
     link.say("ID")
     until(lambda: (link.poll(), link.evidence.proven)[1])
+
+
+@pytest.fixture
+def again(link: OpenLink, store: Store, catalog: Catalog) -> OpenLink:
+    """A link that answered two months ago, opened anew."""
+    proven(link)
     link.keep_proof()
     proof = link.proofs()[-1]
     store.add_proof(link.id, msgspec.structs.replace(proof, at=proof.at - DAYS, who="ada"))
@@ -90,4 +99,34 @@ def test_words_that_nobody_ticked_are_put_into_the_field(again: OpenLink, catalo
     assert step.action is Action.TYPE and step.words == "ID"
     with pytest.raises(BadInput, match="type the words"):
         again.ask_again()
+    again.stop()
+
+
+def test_asking_again_sends_nothing_where_the_wiring_may_damage(again: OpenLink) -> None:
+    again.document.trace = replace(again.document.trace, verdict=Verdict.MAY_DAMAGE)
+    with pytest.raises(BadInput, match="may damage"):
+        again.ask_again()
+    assert not again.live.listening and not again.authority.now().may_send
+
+
+def test_a_permit_given_after_a_stop_is_not_for_these_questions(again: OpenLink) -> None:
+    again.ask_again()
+    again.live.disarm()
+    again.live.arm("what you type")  # before anybody has looked
+    clock = VirtualTime.here
+    assert clock is not None
+    for _ in range(40):
+        clock.pass_s(0.25)
+        again.poll()
+    assert again.live.said() == frozenset() and again.live.armed_for == "what you type"
+    again.stop()
+
+
+def test_the_whole_road_ticks_nothing(again: OpenLink) -> None:
+    with pytest.raises(BadInput):
+        again.permit_road()
+    again.permit_road()
+    undone = {act.id for act in again.undone()}
+    again.ask_again()
+    assert {act.id for act in again.undone()} == undone
     again.stop()

@@ -9,6 +9,7 @@ from humble_courier.app.link.open_link import OpenLink
 from humble_courier.documents.link import LinkModel
 from humble_courier.documents.link_changes import with_part, with_settings
 from humble_courier.domain.settings import Settings
+from tests.app.link.test_second_visit import proven
 from tests.conftest import until
 from tests.trials.ptys import far_end
 
@@ -66,12 +67,7 @@ def test_another_port_is_closed_and_opened_listening_only(link: OpenLink) -> Non
 
 
 def test_a_drawing_changed_after_the_proof_labels_it(link: OpenLink) -> None:
-    link.listen()
-    until(lambda: (link.poll(), link.evidence.greeting is not None and not link.ready_in_s)[1])
-    link._acts_passed = True
-    link.arm()
-    link.say("ID")
-    until(lambda: (link.poll(), link.evidence.proven)[1])
+    proven(link)
     before = [part.name for part in link.document.link.parts]
     link.change(msgspec.structs.replace(link.document.model, chain=link.document.model.chain[:1]))
     assert link.evidence.proven and link.earlier_drawing == ", ".join(before)

@@ -95,15 +95,19 @@ def note_exchange(evidence: Evidence, session: Session) -> News:
     What proved a name may be taken back by what comes later: then that is news as well.
     """
     newest = newest_of(session.utterances[-JUDGED:], str(session.settings.frame))
-    if newest is None or newest.verdict.state in NOTHING_SAID:
+    if newest is None:
         return []
-    reply = evidence.reply = _reply(evidence.reply, newest)
-    return [*judged_worth(evidence, session), *_told_of(reply)]
+    evidence.echoed = printable(newest.sent) if newest.verdict.state is ExchangeState.ECHO else ""
+    if newest.verdict.state in NOTHING_SAID:
+        return []
+    before, evidence.reply = evidence.reply, _reply(evidence.reply, newest)
+    told = _told_of(evidence.reply) if before is None or before.asked_at != newest.at else []
+    return [*judged_worth(evidence, session), *told]
 
 
 def _reply(before: Reply | None, newest: JudgedExchange) -> Reply:
     verdict, words = newest.verdict, printable(newest.sent).strip() or newest.sent.hex(" ").upper()
-    answer = verdict.answer or verdict.why
+    answer = verdict.answer or verdict.told or verdict.why
     again = before is not None and before.asked_at != newest.at and (before.words, before.answer) == (words, answer)
     alike = 1 if before is None else before.alike + 1 if again else before.alike if before.asked_at == newest.at else 1
     return Reply(words, answer, newest.at, alike, verdict.state, newest.sent)
@@ -111,7 +115,7 @@ def _reply(before: Reply | None, newest: JudgedExchange) -> Reply:
 
 def _told_of(reply: Reply) -> News:
     if reply.state is ExchangeState.REFUSED:
-        return [("both ways", f"“{reply.words}” was refused: both conductors carry, at these settings")]
+        return [("reply", f"“{reply.words}” was refused: “{reply.answer}”; both conductors carry, at these settings")]
     return []
 
 

@@ -67,6 +67,7 @@ class Evidence:
     asked_at: float | None = None
     answer_ms: float | None = None
     proof_kept: bool = False
+    echoed: str = ""  # the words said last, where nothing but these came back
     by_judge: bool = False  # what is shown follows from the exchanges themselves, and may be taken back by later ones
     marked: frozenset[bytes] = frozenset()  # words whose answer a person called right
     chain: tuple[str, ...] = ()  # the parts as they were drawn when that was shown

@@ -82,6 +82,14 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
         return "It is alive: its power-up line came through", f"{session.summary.capitalize()}. Now ask who it is."
     if evidence.adapter and evidence.unanswered:
         return "The adapter answers, the bus behind it is silent", "Key on? Fuse? The bus's own rate? Something awake on it?"
+    if evidence.echoed:
+        return _only_echo(evidence.echoed)
+    return _without_proof(open_link, session)
+
+
+def _without_proof(open_link: OpenLink, session: Session) -> tuple[str, str]:
+    """A reply that proves nobody, bytes that are no reply, or silence."""
+    evidence = open_link.evidence
     if evidence.reply is not None:
         return _replied(evidence.reply)
     if session.bytes_heard:
@@ -89,6 +97,12 @@ def talk_headline(open_link: OpenLink) -> tuple[str, str]:
     if evidence.silence is not None:
         return _silent(open_link, evidence.silence)
     return _nothing_yet(open_link)
+
+
+def _only_echo(words: str) -> tuple[str, str]:
+    """Our own words, and nothing else."""
+    reason = "The device or an adapter echoes, a plug loops back, or two conductors touch: nobody has answered."
+    return f"Only “{words}” itself came back", reason
 
 
 def _replied(reply: Reply) -> tuple[str, str]:
@@ -102,10 +116,8 @@ def _replied(reply: Reply) -> tuple[str, str]:
         ExchangeState.PROMPT: "It waits for words", ExchangeState.MORE: "It goes on after a key",
         ExchangeState.GARBLED: "Something arrives, garbled",
     }.get(reply.state, "Something came")  # fmt: skip
-    return (
-        headline,
-        f"“{reply.words}”: {reply.answer}. {carries if reply.state is not ExchangeState.GARBLED else ''}".strip(),
-    )
+    brought = f"“{reply.words}” brought “{reply.answer}”."
+    return headline, brought if reply.state is ExchangeState.GARBLED else f"{brought} {carries}"
 
 
 def _nothing_yet(open_link: OpenLink) -> tuple[str, str]:
@@ -129,9 +141,9 @@ def _once(earlier: Earlier, listening: bool) -> tuple[str, str]:
     """On a second visit, before anything of today is known."""
     count = len(earlier.asked_again())
     now = "Listening" if listening else "The port is not open yet"
-    reason = f"{earlier.shown.grade.value.capitalize()} proof of that day: {earlier.shown.reason}. {now}; {earlier.since}."
+    reason = f"{earlier.shown.grade.value.capitalize()} proof then: {earlier.shown.reason}. {now}; {earlier.since}."
     if not count:
-        return f"It {earlier.verb} {earlier.day}, and not yet now", reason
+        return f"It {earlier.verb} {earlier.day}; {earlier.since}", reason
     same = "the same question" if count == 1 else f"the same {count} questions"
     return f"Ask again: {same} as {earlier.day}", reason
 

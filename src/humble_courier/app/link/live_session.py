@@ -153,6 +153,11 @@ class LiveSession:
         """Whether something may be sent."""
         return self._background is not None and self._background.driver.session.armed
 
+    @property
+    def permit(self) -> Permit | None:
+        """The permit of the open port; None where there is none."""
+        return self._background.driver.session.permit if self._background is not None else None
+
     def arm(self, what: str) -> None:
         """Allow sending; `what` is what the person was told. Raises BadInput while closed."""
         self._opened().driver.session.arm(what)

@@ -23,6 +23,8 @@ from humble_courier.domain.text import Terminator
 from humble_courier.domain.utterance import Who
 from humble_courier.errors import BadInput
 from humble_courier.port.agenda import Speech
+from humble_courier.port.permit import Permit
+from humble_courier.wiring.findings import Verdict
 
 
 def _answer_s(sheet: DeviceEntry | None) -> float:
@@ -43,6 +45,7 @@ class Speaking:
     listen: Callable[[], None]
     _asks_again: bool = False
     _asks_at: float | None = None
+    _asks_under: Permit | None = None
     first_end: Terminator = Terminator.CR  # of a line, where nothing is known of the device
 
     def __init__(self) -> None:
@@ -111,8 +114,11 @@ class Speaking:
     def ask_again(self) -> None:
         """The questions of an earlier day, by one press: it opens the port, and says only what only asks.
 
-        What the sheet wants done before is ticked for today: whoever presses has read it. Raises BadInput.
+        What the sheet wants done before stands beside the button, and is ticked for today by pressing it; where the whole
+        road goes on by itself nothing is ticked. Raises BadInput.
         """
+        if self.document.trace.verdict is Verdict.MAY_DAMAGE:
+            raise BadInput("the wiring as drawn may damage something: put that right first, then anything is sent")
         earlier = self.earlier
         asked = earlier.asked_again() if earlier is not None else []
         if earlier is None or not asked:
@@ -121,18 +127,18 @@ class Speaking:
         self.listen()
         if not self.live.listening:
             return  # the refusal is told
-        for act in self.undone():
+        for act in [] if self._acts_passed else self.undone():
             self.ledger.tick(act, done=True)
         self._acts_passed = True
         told = ", ".join(one.words for one in asked)
         self.live.arm(f"the questions asked {earlier.day}: {told}")
-        self._asks_at = self.clock.now() + (0.0 if already else LISTENS_S)
+        self._asks_at, self._asks_under = self.clock.now() + (0.0 if already else LISTENS_S), self.live.permit
         self._asked(asked[0].words)
 
     def go_on_asking(self) -> None:
         """Ask what is to be asked again, once it was listened for long enough; when it is over, so is the permit for it."""
-        if self._asks_at is not None and not self.live.armed:
-            self._asks_at, self._asks_again, self.evidence.asking = None, False, ""  # stopped before
+        if self._asks_at is not None and (self.live.permit is not self._asks_under or not self.live.armed):
+            self._asks_at, self._asks_again, self.evidence.asking = None, False, ""  # stopped before, whoever arms since
         elif self._asks_at is not None and self.clock.now() >= self._asks_at and not self.ready_in_s:
             self._asks_at, self._asks_again = None, True
             asked = self.earlier.asked_again() if self.earlier is not None else []
@@ -140,7 +146,8 @@ class Speaking:
             self.live.ask_in_turn(words, _answer_s(self.document.link.sheet))
         elif self._asks_again and not (self.live.asking or self.evidence.asking):
             self._asks_again = False
-            self.live.disarm()
+            if self.live.permit is self._asks_under:  # a later permit is for other words
+                self.live.disarm()
 
     def _means(self, words: str) -> str:
         sheet = self.document.link.sheet

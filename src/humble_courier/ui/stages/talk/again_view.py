@@ -33,6 +33,8 @@ class AgainView(QWidget):
         cards.addWidget(self._then.frame, 1)
         cards.addWidget(self._today.frame, 1)
         column.addLayout(cards)
+        self.before = label("", "caution", wrap=True)
+        column.addWidget(self.before)
         self.ask = button("Ask again", "main", self.again.emit)
         self.put = button("Put it into the field", "", self._put)
         self.other = button("Something is different now", "", self.different.emit)
@@ -45,9 +47,9 @@ class AgainView(QWidget):
     def _put(self) -> None:
         self.typed.emit(self._first)
 
-    def show_again(self, earlier: Earlier, rows: Sequence[Again], theme: Theme) -> None:
-        """Show both days, question by question."""
-        state = (earlier, tuple(rows), theme.palette.name, theme.scale)
+    def show_again(self, earlier: Earlier, rows: Sequence[Again], undone: Sequence[str], theme: Theme) -> None:
+        """Show both days, question by question; `undone`: what has to be done before, and is ticked by asking."""
+        state = (earlier, tuple(rows), tuple(undone), theme.palette.name, theme.scale)
         if self._shown == state:
             return
         self._shown = state
@@ -63,6 +65,13 @@ class AgainView(QWidget):
             self._today.add(question.words, *_today(row), theme)
         words = ", ".join(one.words for one in earlier.asked_again())
         self._first = next((one.words for one in earlier.questions), "")
+        acts = "; ".join(undone)
+        self.before.setText(
+            f"Before the first question, and ticked for today by asking: {acts}." if undone and words else ""
+        )
+        self.before.setVisible(bool(undone and words))
+        for card in (self._then, self._today):
+            card.end()
         self.ask.setVisible(bool(words))
         self.ask.setText(f"Ask again: says {words}")
         self.put.setVisible(not words and bool(self._first))
@@ -97,6 +106,7 @@ class _Card:
     def begin(self, title: str, told: str) -> None:
         """Empty, with its title."""
         clear(self._grid)
+        self._grid.setRowStretch(self._row, 0)
         self._grid.addWidget(label(title, "title"), 0, 0, 1, 3)
         self._grid.addWidget(label(told, "quiet", wrap=True), 1, 0, 1, 3)
         self._row = 2
@@ -111,3 +121,7 @@ class _Card:
         if meaning:
             self._grid.addWidget(label(meaning, "small", wrap=True), self._row + 1, 2, top)
         self._row += 2
+
+    def end(self) -> None:
+        """No more will come: what room is left stands below."""
+        self._grid.setRowStretch(self._row, 1)

@@ -71,14 +71,16 @@ class ListenDesk(QObject):
         heard, utterances, _ = live.count
         count = len(shown) if self._searched else heard + utterances
         earlier = link.earlier if link.only_again and not self._searched else None
-        page.show_again(earlier, beside(earlier, live.utterances()) if earlier is not None else [], self.work.theme)
+        rows = beside(earlier, live.utterances()) if earlier is not None else []
+        page.show_again(earlier, rows, [act.act for act in link.undone()], self.work.theme)
         page.show_said(shown, count, sheet.name if sheet else "the device", self.work.theme)
 
     def put(self, words: str) -> None:
-        """Words into the field, for the person to send; what is half typed there stays."""
+        """Words into the field, for the person to send; Ctrl+Z brings back what was half typed there."""
         field = self.page.card.words
-        if words and not field.text():
-            field.setText(words)
+        if words and field.text() != words:
+            field.selectAll()
+            field.insert(words)
         field.setFocus()
 
     def _show_unit(self, link: OpenLink) -> None:

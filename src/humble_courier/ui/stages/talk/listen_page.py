@@ -153,13 +153,13 @@ class ListenPage(QWidget):
         if made_buttons:
             self._words.addWidget(FlowRow(list(made_buttons)))
 
-    def show_again(self, earlier: Earlier | None, rows: Sequence[Again], theme: Theme) -> None:
+    def show_again(self, earlier: Earlier | None, rows: Sequence[Again], undone: Sequence[str], theme: Theme) -> None:
         """On a second visit both days stand beside each other in place of the lanes; None: the lanes."""
         self.again_view.setVisible(earlier is not None)
         self._scroll.setVisible(earlier is None)
         self._offered.setVisible(earlier is None)  # the same words stand there with their answers
         if earlier is not None:
-            self.again_view.show_again(earlier, rows, theme)
+            self.again_view.show_again(earlier, rows, undone, theme)
 
     def show_said(self, said: list[Utterance], count: int, device: str, theme: Theme) -> None:
         """Show what was said (the newest of `count` in all); follows the newest."""
