@@ -24,3 +24,9 @@ def test_a_log_is_judged_and_tells_what_it_is_worth(tmp_path: Path) -> None:
     assert file["exchanges"][0]["end"] == "cr" and file["proof"]["grade"] == "fair"
     code, out, _ = run("exchanges", str(log.path))
     assert code == 0 and "Fair proof" in out and "refused" in out
+
+
+def test_a_file_that_is_no_log_is_named(tmp_path: Path) -> None:
+    (tmp_path / "notes.txt").write_text("VER? brought nothing")
+    code, _, err = run("exchanges", str(tmp_path / "notes.txt"))
+    assert code == 2 and "notes.txt" in err and "expected a log" in err

@@ -5,12 +5,17 @@ from dataclasses import replace
 import msgspec
 import pytest
 
+from humble_courier.app.link.changes import new_link
+from humble_courier.app.link.evidence import Evidence
 from humble_courier.app.link.open_link import OpenLink
-from humble_courier.app.link.second_visit import beside
+from humble_courier.app.link.proof import make_proof
+from humble_courier.app.link.second_visit import beside, earlier_of
 from humble_courier.app.link.step import Action
+from humble_courier.app.talk.reading import reading_of
 from humble_courier.catalog.load import Catalog
 from humble_courier.documents.link import LinkPort
 from humble_courier.documents.link_changes import with_settings
+from humble_courier.documents.records import Word
 from humble_courier.domain.facts import State
 from humble_courier.errors import BadInput
 from humble_courier.records.store import Store
@@ -130,3 +135,20 @@ def test_the_whole_road_ticks_nothing(again: OpenLink) -> None:
     again.ask_again()
     assert {act.id for act in again.undone()} == undone
     again.stop()
+
+
+def test_registers_asked_again_stand_in_hexadecimal(link: OpenLink) -> None:
+    """MODBUS application protocol V1.1b3, 6.3: a read of holding registers."""
+    pillow = new_link("snow-pillow", ["usb-rs485"], "sim://bench/snow-pillow", link.catalog)
+    link.document.change(pillow)
+    asked = reading_of(link.document.link)
+    assert asked is not None
+    words = [
+        Word(1.0, "we", asked.words.hex(), "x", [], asked.says),
+        Word(1.1, "they", "010302019c", "y", [], "unit 1: snow water 412 mm"),
+    ]
+    here = make_proof(link.document.link, Evidence(), [], [], at=1.0)
+    earlier = earlier_of([msgspec.structs.replace(here, words=words)], link.document.link, 2.0)
+    assert earlier is not None
+    (question,) = earlier.questions
+    assert question.words.startswith("01 03 ") and question.answer == "01 03 02 01 9C" and question.only_asks

@@ -16,6 +16,7 @@ from humble_courier.catalog.links import Link
 from humble_courier.documents.records import Proof, Word
 from humble_courier.domain.clock import day_in_words, hour_in_words, same_day
 from humble_courier.domain.proven import ProofKind, Shown
+from humble_courier.domain.text import is_plain, printable
 from humble_courier.domain.utterance import Utterance, Who
 from humble_courier.port.session import Session
 
@@ -57,7 +58,8 @@ class Earlier:
     @property
     def since(self) -> str:
         """That nothing is known of now."""
-        return "nothing was asked since" if self.today else "today nothing was asked yet"
+        done = "heard" if self.shown.kind is ProofKind.HEARD else "asked"
+        return f"nothing was {done} since" if self.today else f"today nothing was {done} yet"
 
     @property
     def verb(self) -> str:
@@ -89,9 +91,9 @@ def _questions(words: Sequence[Word], link: Link) -> list[AskedThen]:
             continue
         answer = next((one for one in words[i + 1 : i + 2] if one.who == "they"), None)
         if data not in found and answer is not None and len(found) < MOST:
-            found[data] = AskedThen(
-                word.text.strip(), data, answer.text.strip(), answer.meaning, _only_asks(word.text.strip(), data, link)
-            )
+            only_asks = _only_asks(word.text.strip(), data, link)
+            came = _as_read(bytes.fromhex(answer.hex))
+            found[data] = AskedThen(_as_read(data), data, came, answer.meaning, only_asks)
     return list(found.values())
 
 
@@ -126,8 +128,14 @@ def _again(question: AskedThen, said: Sequence[Utterance]) -> Again:
     for i in reversed(asked):
         answer = said[i + 1] if i + 1 < len(said) else None
         if answer is not None and answer.who is Who.THEY:
-            return Again(question, True, answer.text.strip())
+            return Again(question, True, _as_read(answer.data))
     return Again(question, bool(asked), None)
+
+
+def _as_read(data: bytes) -> str:
+    """Text as text, anything else in hexadecimal."""
+    body = data.strip(b"\r\n")
+    return printable(body).strip() if is_plain(body) else body.hex(" ").upper()
 
 
 def standing_of(evidence: Evidence, earlier: Earlier | None) -> str:

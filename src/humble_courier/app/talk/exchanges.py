@@ -7,10 +7,11 @@ from typing import Any
 
 from humble_courier.app.settings.inferring import read_file
 from humble_courier.domain.utterance import Utterance, Who
+from humble_courier.errors import BadInput
 from humble_courier.exchange.judge import judge
 from humble_courier.exchange.proof import worth_of
 from humble_courier.exchange.verdict import Came, ExchangeVerdict
-from humble_courier.port.log import Piece, log_settings, read_log
+from humble_courier.port.log import Piece, is_log, log_settings, read_log
 
 BEFORE_S = 3.0  # what was heard so long before our words tells what is said by itself
 ANSWERS_S = 1.5  # so soon after other words of ours it may have been their answer
@@ -94,6 +95,8 @@ def of_logs(paths: Sequence[Path]) -> list[dict[str, Any]]:
 
 def _of_log(path: Path) -> dict[str, Any]:
     data, _ = read_file(path)
+    if not is_log(data):
+        raise BadInput("expected a log of this program (.jsonl), as listen and say name it", file=path)
     log, settings = read_log(data), log_settings(data)
     exchanges = of_pieces(log.pieces, str(settings.frame))
     itself = [] if exchanges else _lines(log.pieces)
