@@ -5,7 +5,8 @@ import signal
 import subprocess
 import sys
 import time
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import pytest
@@ -15,7 +16,7 @@ from tests.conftest import until
 from tests.trials.ptys import FarEnd, far_end
 
 SETTINGS = ("--settings", "9600,8N1")
-SLACK_S = 2.0  # for a loaded computer: half a second is promised, and measured by `benchmarks`
+HUNG_S = 60.0  # ends a test that hangs; all commands here would go on for longer, or end with another code
 COMMANDS: dict[str, tuple[str, ...]] = {
     "listen": ("listen", "PORT", *SETTINGS, "--seconds", "600", "--json"),
     "say": ("say", "PORT", *SETTINGS, "--text", "VER?", "--arm", "--timeout", "600", "--json"),
@@ -41,13 +42,25 @@ address: PORT
 """
 
 
-def begun(command: tuple[str, ...], port: str, folder: Path) -> "subprocess.Popen[str]":
-    """A command of its own process, with records of its own."""
+def as_on_a_desktop() -> None:
+    """No signal is ignored, however this test was started: behind & or by nohup some are."""
+    for one in (signal.SIGINT, signal.SIGHUP):
+        signal.signal(one, signal.SIG_DFL)
+
+
+@contextmanager
+def begun(command: tuple[str, ...], port: str, folder: Path) -> "Iterator[subprocess.Popen[str]]":
+    """A command of its own process, with records of its own; it is gone afterwards in any case."""
     link = folder / "a-link.yaml"
     link.write_text(LINK.replace("PORT", port))
     words = [{"PORT": port, "LINK": str(link)}.get(word, word) for word in command]
     arguments = [sys.executable, "-m", "humble_courier", "--data", str(folder / "records"), *words]
-    return subprocess.Popen(arguments, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    pipe = subprocess.PIPE
+    with subprocess.Popen(arguments, stdout=pipe, stderr=pipe, text=True, preexec_fn=as_on_a_desktop) as process:
+        try:
+            yield process
+        finally:
+            process.kill()
 
 
 def heard(folder: Path) -> bytes:
@@ -79,13 +92,10 @@ def held_by(pid: int, port: str) -> bool:
 
 @pytest.mark.parametrize(("name", "which"), CASES, ids=[f"{name}-{which.name}" for name, which in CASES])
 def test_one_signal_ends_it_and_what_came_is_printed(name: str, which: signal.Signals, tmp_path: Path) -> None:
-    with far_end() as far:
-        process = begun(COMMANDS[name], far.address, tmp_path)
+    with far_end() as far, begun(COMMANDS[name], far.address, tmp_path) as process:
         at_work(name, process, far, tmp_path)
         process.send_signal(which)
-        sent = time.monotonic()
-        out, err = process.communicate(timeout=20)
-        assert time.monotonic() - sent < SLACK_S
+        out, err = process.communicate(timeout=HUNG_S)
         count = len(far.received)
         time.sleep(0.3)
         assert len(far.received) == count, "nothing leaves after it"
@@ -106,13 +116,11 @@ def test_a_port_that_does_not_open_keeps_nobody_waiting(tmp_path: Path) -> None:
 
     with socket.create_server(("127.0.0.1", 0)) as silent:
         address = f"rfc2217://127.0.0.1:{silent.getsockname()[1]}"
-        process = begun(("listen", address, *SETTINGS, "--json"), "", tmp_path)
-        silent.settimeout(30)
-        there, _ = silent.accept()
-        with there:
-            time.sleep(0.3)
-            process.send_signal(signal.SIGINT)
-            sent = time.monotonic()
-            out, _ = process.communicate(timeout=20)
-        assert time.monotonic() - sent < SLACK_S
+        with begun(("listen", address, *SETTINGS, "--json"), "", tmp_path) as process:
+            silent.settimeout(HUNG_S)
+            there, _ = silent.accept()
+            with there:
+                time.sleep(0.3)
+                process.send_signal(signal.SIGINT)
+                out, _ = process.communicate(timeout=HUNG_S)
     assert process.returncode == 130 and json.loads(out)["error"]["code"] == "interrupted"

@@ -23,10 +23,18 @@ from humble_courier.ui.window import Window
 from tests.trials.ptys import far_end
 
 # What a press of these sends stands beside them, and the press is the permit.
-GIVE_A_PERMIT = ("Arm", "Prove with a plug", "Time the round trip", "Long transfer", "Search", "Ask all control units")
+GIVE_A_PERMIT = (
+    "Arm",
+    "Prove with a plug",
+    "Time the round trip",
+    "Long transfer",
+    "Search",
+    "Ask all control units",
+    "Ask again",
+)
 CALL_OUT = ("Look for libraries", "Is it there?")  # on the network, as is said beside it
 AWAY = ("Put it on", "Only put it on", "Open  Ctrl+O")  # another link comes on the line, and takes the port away
-SENDING_STEPS = (Action.ARM, Action.SAY)
+SENDING_STEPS = (Action.ARM, Action.SAY, Action.ASK_AGAIN)
 
 
 @pytest.fixture

@@ -20,13 +20,13 @@ class Interrupt:
 
     def __init__(self, authority: Authority) -> None:
         self._authority = authority
-        self._before: dict[signal.Signals, object] = {}
         self.heard = False
 
     def __enter__(self) -> "Interrupt":
         for one in SIGNALS:
-            if signal.getsignal(one) is not signal.SIG_IGN:  # whoever started us has asked for that
-                self._before[one] = signal.signal(one, self._stop)
+            # A shell has commands behind & ignore SIGINT: what sends heeds it all the same. Who says nohup asks for that.
+            if one is not signal.SIGHUP or signal.getsignal(one) is not signal.SIG_IGN:
+                signal.signal(one, self._stop)
         signal.signal(signal.SIGALRM, _break_off)
         return self
 
